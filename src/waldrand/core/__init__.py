@@ -1,0 +1,1 @@
+"""What is computed: numbers only, nothing of windows, files or networks."""

@@ -1,0 +1,95 @@
+"""Work frames: which rectangle a pass computes, and at which size."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Rect:
+    """Whole pixels: x0 <= x < x1, y0 <= y < y1."""
+
+    x0: int
+    y0: int
+    x1: int
+    y1: int
+
+    @property
+    def width(self) -> int:
+        return self.x1 - self.x0
+
+    @property
+    def height(self) -> int:
+        return self.y1 - self.y0
+
+    @property
+    def area(self) -> int:
+        return max(0, self.width) * max(0, self.height)
+
+    @property
+    def slices(self) -> tuple[slice, slice]:
+        """Rows and columns, for arrays (H, W, ...) of the whole sheet."""
+        return slice(self.y0, self.y1), slice(self.x0, self.x1)
+
+    def intersect(self, other: Rect) -> Rect:
+        x0, y0 = max(self.x0, other.x0), max(self.y0, other.y0)
+        return Rect(x0, y0, max(x0, min(self.x1, other.x1)), max(y0, min(self.y1, other.y1)))
+
+
+@dataclass(frozen=True)
+class WorkFrame:
+    """rect: on the sheet; width, height: pixels it is computed at."""
+
+    rect: Rect
+    width: int
+    height: int
+
+    @property
+    def scale(self) -> float:
+        """Computed pixels per sheet pixel, along one side on average."""
+        return math.sqrt(self.width * self.height / max(1, self.rect.area))
+
+
+@dataclass(frozen=True)
+class FrameLimits:
+    """What a pack wants: sides in multiples, an area (pixels) it composes best, least and greatest side."""
+
+    multiple: int = 64
+    best_area: int = 512 * 512
+    least_side: int = 256
+    greatest_side: int = 1024
+
+
+def _round_to(value: float, limits: FrameLimits) -> int:
+    k = limits.multiple
+    return int(min(max(round(value / k), math.ceil(limits.least_side / k)), limits.greatest_side // k)) * k
+
+
+def whole_frame(width: int, height: int, limits: FrameLimits) -> WorkFrame:
+    """The whole sheet, computed at the pack's best area; sides rounded to its multiple."""
+    s = math.sqrt(limits.best_area / (width * height))
+    return WorkFrame(Rect(0, 0, width, height), _round_to(width * s, limits), _round_to(height * s, limits))
+
+
+def fitted_frame(box: Rect, width: int, height: int, limits: FrameLimits, margin: float = 0.5) -> WorkFrame:
+    """Around a mask's box: `margin` of its longer side as context, never less than the model's least side,
+    no narrower than 1 : 2, kept inside the sheet where possible.
+
+    Raises:
+        ValueError: an empty box.
+    """
+    if box.area == 0:
+        raise ValueError("The mask is empty: paint where the picture may change.")
+    pad = margin * max(box.width, box.height)
+    want_w, want_h = max(box.width + 2 * pad, limits.least_side), max(box.height + 2 * pad, limits.least_side)
+    want_w, want_h = max(want_w, want_h / 2), max(want_h, want_w / 2)
+    w, h = min(width, round(want_w)), min(height, round(want_h))
+    s = math.sqrt(limits.best_area / (w * h))
+    work_w, work_h = _round_to(w * s, limits), _round_to(h * s, limits)
+    # The frame takes the computed size's proportions, so that nothing is stretched.
+    s = math.sqrt(work_w * work_h / (w * h))
+    w, h = min(width, max(round(work_w / s), box.width)), min(height, max(round(work_h / s), box.height))
+    x0 = min(max(0, round((box.x0 + box.x1 - w) / 2)), width - w)
+    y0 = min(max(0, round((box.y0 + box.y1 - h) / 2)), height - h)
+    return WorkFrame(Rect(x0, y0, x0 + w, y0 + h), work_w, work_h)

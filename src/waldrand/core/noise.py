@@ -1,0 +1,31 @@
+"""Seeded noise: the same seed and purpose give the same numbers everywhere."""
+
+from __future__ import annotations
+
+import numpy as np
+
+START, INFILL, ANCESTRAL, FIRST_ELEMENT = 0, 1, 2, 1000
+LARGEST_SEED = 2**31 - 1
+
+
+def noise(seed: int, purpose: int, shape: tuple[int, ...]) -> np.ndarray:
+    """Normal numbers, float32, from Philox keyed by (seed, purpose).
+
+    Raises:
+        ValueError: seed outside 0..2^31 - 1.
+    """
+    if not 0 <= seed <= LARGEST_SEED:
+        raise ValueError(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {seed}.")
+    return np.random.Generator(np.random.Philox(key=[seed, purpose])).standard_normal(shape, dtype=np.float32)
+
+
+def with_own_seeds(base: np.ndarray, own: list[tuple[int, np.ndarray]]) -> np.ndarray:
+    """Replaces the noise base (C, h, w) inside each outline (h, w, 0..1) by the noise of that seed.
+
+    Soft edges are mixed by (1 - m, m) / sqrt((1 - m)^2 + m^2), which keeps the variance at 1.
+    """
+    e = base
+    for k, (seed, m) in enumerate(own):
+        other = noise(seed, FIRST_ELEMENT + k, base.shape)
+        e = ((1 - m) * e + m * other) / np.sqrt((1 - m) ** 2 + m**2)
+    return np.asarray(e, np.float32)

@@ -1,0 +1,84 @@
+"""What the core asks of an image model, whoever provides it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Protocol
+
+import numpy as np
+
+from .frame import FrameLimits
+from .levels import Schedule
+
+NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
+
+
+@dataclass(frozen=True)
+class PackInfo:
+    """What a pack says of itself. digest: sha256 over its files; channels: of a latent; cell: pixels along
+    a latent cell's side; rows: most phrases at a time; capabilities: "regions", "inpaint"; threads it computes on."""
+
+    name: str
+    version: str
+    licence: str
+    digest: str
+    channels: int
+    cell: int
+    schedule: Schedule = field(default_factory=Schedule)
+    limits: FrameLimits = field(default_factory=FrameLimits)
+    best_sizes: tuple[tuple[int, int], ...] = ((512, 512),)
+    phrase_length: int = 8
+    rows: int = 32
+    elements: int = 8
+    avoids: bool = True
+    capabilities: frozenset[str] = frozenset({"regions", "inpaint"})
+    steps: int = 20
+    guidance: float = 2.0
+    spacing: float = 2.0
+    threads: int = 2
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """Phrases with their places. ids (R, L) int64, 0 for nothing; kind (R,) float32 of NONE, SCENE, ELEMENT;
+    outline (R, h, w) float32 0..1 in latent cells; weight (R,) float32 0..4."""
+
+    ids: np.ndarray
+    kind: np.ndarray
+    outline: np.ndarray
+    weight: np.ndarray
+
+
+@dataclass(frozen=True)
+class UnknownWord:
+    """A word the model was never taught, with the nearest ones it was."""
+
+    word: str
+    nearest: tuple[str, ...]
+
+
+class Pack(Protocol):
+    """Pictures are (H, W, 3) float32 sRGB 0..1, sides multiples of info.limits.multiple; latents (C, h, w)."""
+
+    @property
+    def info(self) -> PackInfo: ...
+
+    def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
+        """Word ids of a phrase, and the words left out because the model does not know them."""
+        ...
+
+    def encode(self, picture: np.ndarray) -> np.ndarray: ...
+
+    def decode(self, latent: np.ndarray) -> np.ndarray: ...
+
+    def preview(self, latent: np.ndarray) -> np.ndarray:
+        """A quick small picture (h', w', 3) of a latent."""
+        ...
+
+    def answer(self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows]) -> list[np.ndarray]:
+        """What the network says of a noisy x (C, h, w) at level t, once for each set of rows, in one call.
+
+        kept (C, h, w): the picture where hole (h, w) is 0, else 0.
+        """
+        ...

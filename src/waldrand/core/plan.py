@@ -1,0 +1,191 @@
+"""Plans a pass before it costs time: its frame, its steps, and what looks wrong."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from .conditioning import spoken
+from .element import phrases
+from .frame import Rect, WorkFrame, fitted_frame, whole_frame
+from .levels import executed_steps
+from .outline import rasterise
+from .pack import Pack, PackInfo
+from .request import Request
+from .sheet import Sheet
+
+
+@dataclass(frozen=True)
+class Warning_:
+    """Something that looks wrong. about: an element's key, or None."""
+
+    text: str
+    about: int | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Plan:
+    """A pass ready to run. steps: those really run; calls: of the network; changed: share of the sheet 0..1."""
+
+    sheet: Sheet
+    request: Request
+    info: PackInfo
+    frame: WorkFrame
+    steps: int
+    calls: int
+    changed: float
+    sentences: tuple[str, ...]
+    warnings: tuple[Warning_, ...]
+
+
+def plan(sheet: Sheet, request: Request, pack: Pack) -> Plan:
+    """What the next pass will do.
+
+    Raises:
+        ValueError: the pass cannot run at all, in a sentence that says what to do.
+    """
+    info, settings = pack.info, request.settings
+    limits = info.limits
+    strongest = settings.strength
+    if request.kind == "compose":
+        if not any((*phrases(sheet.scene.words), *(p for e in sheet.elements for p in phrases(e.words)))):
+            raise ValueError("There are no words yet: say what the scene is, or give an element words.")
+        frame = whole_frame(sheet.width, sheet.height, limits)
+        strongest = settings.strength if sheet.has_picture else 1.0
+    elif not sheet.has_picture:
+        raise ValueError("There is no picture on the sheet to start from: compose one, or open one.")
+    elif request.kind == "inpaint":
+        if sheet.mask is None or sheet.mask.empty:
+            raise ValueError("The mask is empty: paint where the picture may change.")
+        frame = fitted_frame(sheet.mask.box(), sheet.width, sheet.height, limits, settings.margin)
+        strongest = settings.strength * int(sheet.mask.read(frame.rect).max()) / 255
+    else:
+        frame = whole_frame(sheet.width, sheet.height, limits)
+    if request.kind != "inpaint" and sheet.has_picture:
+        strongest = max([strongest, *(e.strength for e in sheet.elements if e.strength is not None and not e.hold)])
+    steps = executed_steps(settings.steps, strongest)
+    calls = steps * (1 if settings.guidance == 1 else 2)
+    changed = _changed(sheet, request, frame)
+    return Plan(sheet, request, info, frame, steps, calls, changed,
+                _sentences(sheet, request, frame, steps, changed), _warnings(sheet, request, frame, pack, strongest))
+
+
+def _changed(sheet: Sheet, request: Request, frame: WorkFrame) -> float:
+    """Share of the sheet a pass may change; holds are counted coarsely."""
+    if request.kind == "inpaint":
+        assert sheet.mask is not None
+        painted = sum(int((t > 0).sum()) for t in sheet.mask.tiles.values())
+        return painted / (sheet.width * sheet.height)
+    grid = np.zeros((64, 64), np.float32)
+    for e in sheet.elements:
+        if e.hold and sheet.has_picture:
+            grid = np.maximum(grid, rasterise(e.outline, sheet.rect, 64, 64))
+    return float(1 - grid.mean())
+
+
+def _percent(share: float) -> str:
+    value = 100 * share
+    return f"{value:.1f} %" if 0 < value < 10 else f"{value:.0f} %"
+
+
+def _sentences(sheet: Sheet, request: Request, frame: WorkFrame, steps: int, changed: float) -> tuple[str, ...]:
+    s = request.settings
+    scale = f"at {frame.width} x {frame.height}" + (f", {frame.scale:.2g} times the sheet's size" if abs(frame.scale - 1) > 0.02 else "")
+    out = []
+    if request.kind == "compose":
+        placed = sum(1 for e in sheet.elements if phrases(e.words) and not e.hold)
+        out.append(f"Composes the whole sheet with {placed} element{'' if placed == 1 else 's'}, computed {scale}.")
+        if s.method == "text" and placed:
+            out.append("Outlines are ignored: all words go into one prompt.")
+    elif request.kind == "inpaint":
+        out.append(f"Inpaints {_percent(changed)} of the sheet at {s.strength:.2f}, computed {scale}; "
+                   f"{_percent(1 - changed)} stays untouched.")
+    else:
+        out.append(f"Reworks {_percent(changed)} of the sheet at {s.strength:.2f}, computed {scale}.")
+    if steps == 0:
+        out.append("Strength is 0: no step is run, and the take is what is there already.")
+    else:
+        out.append(f"Runs {steps} step{'' if steps == 1 else 's'}"
+                   + (f" of {s.steps}" if steps != s.steps else "") + f", guidance {s.guidance:g}.")
+    return tuple(out)
+
+
+def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, strongest: float) -> tuple[Warning_, ...]:
+    out: list[Warning_] = []
+    told, away = spoken(sheet, request)
+    by_name = {e.name: e.key for e in sheet.elements}
+    for owner, phrase, _, _ in (*told, *away):
+        for u in pack.read(phrase)[1]:
+            near = f" Nearest: {', '.join(u.nearest)}." if u.nearest else ""
+            text = f"The model does not know “{u.word}” ({owner}).{near}"
+            if all(w.text != text for w in out):
+                out.append(Warning_(text, by_name.get(owner)))
+    wanted = {(p.lower(), i) for _, p, _, i in told}
+    for owner, phrase, _, i in away:
+        if (phrase.lower(), i) in wanted and request.kind != "inpaint":
+            out.append(Warning_(f"“{phrase}” is both wanted and avoided ({owner}).", by_name.get(owner)))
+    if len(told) > pack.info.rows:
+        out.append(Warning_(f"The model reads at most {pack.info.rows} phrases; these are {len(told)}."))
+    if request.kind == "inpaint":
+        assert sheet.mask is not None
+        out += _frame_warnings(sheet.mask.box(), sheet, frame)
+        if not phrases(sheet.scene.words) and not phrases(request.words):
+            out.append(Warning_("No words at all: the surroundings are continued as well as the model can."))
+    else:
+        out += _element_warnings(sheet, request, frame, pack)
+    if request.kind != "compose" and 0 < strongest < 0.1:
+        out.append(Warning_(f"At strength {strongest:.2f} hardly anything changes."))
+    if request.kind == "rework" and strongest > 0.85:
+        out.append(Warning_(f"At strength {strongest:.2f} hardly anything of the picture stays."))
+    if request.kind != "inpaint" and frame.scale < 0.6:
+        out.append(Warning_(f"The sheet is larger than the model can compose: it is computed at {frame.width} x {frame.height} "
+                            "and enlarged, so fine detail will be missing."))
+    return tuple(out)
+
+
+def _frame_warnings(box: Rect, sheet: Sheet, frame: WorkFrame) -> list[Warning_]:
+    r, out = frame.rect, []
+    for side, touches, border in (("left", box.x0 <= r.x0, r.x0 == 0), ("upper", box.y0 <= r.y0, r.y0 == 0),
+                                  ("right", box.x1 >= r.x1, r.x1 == sheet.width), ("lower", box.y1 >= r.y1, r.y1 == sheet.height)):
+        if touches and not border:
+            out.append(Warning_(f"The mask touches the work frame's {side} edge: a seam may show. Give more context."))
+    if frame.scale < 0.6:
+        out.append(Warning_(f"The mask is large: it is computed at {frame.scale:.2g} times the sheet's size and enlarged, "
+                            "so fine detail will be missing."))
+    return out
+
+
+def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> list[Warning_]:
+    out = []
+    placed = [e for e in sheet.elements if phrases(e.words) and not e.hold]
+    if len(placed) > pack.info.elements:
+        out.append(Warning_(f"The model was taught up to {pack.info.elements} elements; with {len(placed)} some may fail."))
+    n = 96
+    drawn = {e.key: rasterise(e.outline, sheet.rect, n, n) for e in sheet.elements}
+    for i, e in enumerate(sheet.elements):
+        m = drawn[e.key]
+        if not m.any():
+            out.append(Warning_(f"“{e.name}” lies wholly outside the sheet and will not be painted.", e.key))
+            continue
+        if e.hold:
+            if not sheet.has_picture:
+                out.append(Warning_(f"“{e.name}” is held, but there is no picture to keep yet.", e.key))
+            continue
+        if not phrases(e.words):
+            out.append(Warning_(f"“{e.name}” has no words yet.", e.key))
+        x0, y0, x1, y1 = e.outline.box
+        if x0 < 0 or y0 < 0 or x1 > sheet.width or y1 > sheet.height:
+            out.append(Warning_(f"The outline of “{e.name}” leaves the sheet.", e.key))
+        cell = pack.info.cell / frame.scale
+        if min(x1 - x0, y1 - y0) < 3 * cell:
+            out.append(Warning_(f"“{e.name}” is smaller than the model can draw well: at least {3 * cell:.0f} pixels a side.", e.key))
+        cover = np.maximum.reduce([np.zeros_like(m), *(drawn[o.key] for o in sheet.elements[i + 1:])])
+        hidden = float((m * cover).sum() / m.sum())
+        if hidden > 0.7:
+            out.append(Warning_(f"“{e.name}” is hidden to {_percent(hidden)} by nearer elements.", e.key))
+        if sheet.scene.weight > 0 and e.weight / sheet.scene.weight > 2.5:
+            out.append(Warning_(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key))
+    if request.kind == "compose" and placed and not phrases(sheet.scene.words):
+        out.append(Warning_("The scene has no words: what no element covers is left to the model."))
+    return out

@@ -1,0 +1,67 @@
+"""What an artist asks for: the kind of pass and its settings. The defaults of everything stand here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+from .noise import LARGEST_SEED
+from .samplers import SAMPLERS, Sampler
+
+Kind = Literal["compose", "inpaint", "rework"]
+Method = Literal["steer", "text"]
+METHODS: tuple[Method, ...] = ("steer", "text")
+MOST_STEPS = 200
+MOST_GUIDANCE = 20.0
+
+
+@dataclass(frozen=True)
+class PassSettings:
+    """steps at full strength; guidance (1: words as they are); method; sampler; strength 0..1; seed;
+    margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of the
+    start picture stays where strength is low.
+
+    Raises:
+        ValueError: a value outside its range, in a sentence for the artist.
+    """
+
+    steps: int = 20
+    guidance: float = 2.0
+    method: Method = "steer"
+    sampler: Sampler = "second"
+    strength: float = 1.0
+    seed: int = 0
+    margin: float = 0.5
+    carry_detail: bool = True
+
+    def __post_init__(self) -> None:
+        if not 1 <= self.steps <= MOST_STEPS:
+            raise ValueError(f"Steps go from 1 to {MOST_STEPS}; {self.steps} is outside.")
+        if not 0 <= self.guidance <= MOST_GUIDANCE:
+            raise ValueError(f"Guidance goes from 0 to {MOST_GUIDANCE:g}; {self.guidance:g} is outside.")
+        if self.method not in METHODS:
+            raise ValueError(f"There is no method called “{self.method}”; choose one of {', '.join(METHODS)}.")
+        if self.sampler not in SAMPLERS:
+            raise ValueError(f"There is no sampler called “{self.sampler}”; choose one of {', '.join(SAMPLERS)}.")
+        if not 0 <= self.strength <= 1:
+            raise ValueError(f"Denoise strength goes from 0 to 1; {self.strength:g} is outside.")
+        if not 0 <= self.seed <= LARGEST_SEED:
+            raise ValueError(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {self.seed}.")
+        if not 0 <= self.margin <= 10:
+            raise ValueError(f"The context margin goes from 0 to 10; {self.margin:g} is outside.")
+
+
+@dataclass(frozen=True)
+class Request:
+    """words and avoid: an inpaint's or rework's own."""
+
+    kind: Kind
+    settings: PassSettings = field(default_factory=PassSettings)
+    words: str = ""
+    avoid: str = ""
+
+
+#: Strengths the kinds of pass start from; the artist's choice replaces them.
+START_STRENGTH: dict[Kind, float] = {"compose": 1.0, "inpaint": 0.9, "rework": 0.35}
+#: Edge of a kept inpaint, in sheet pixels.
+KEPT_FEATHER = 8.0

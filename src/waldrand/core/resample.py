@@ -1,0 +1,73 @@
+"""Scaling pictures and masks: linear light, Lanczos when growing, area-true when shrinking."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy import sparse
+
+
+def to_linear(srgb: np.ndarray) -> np.ndarray:
+    """sRGB 0..1 -> linear light (IEC 61966-2-1), float32."""
+    return np.where(srgb <= 0.04045, srgb / 12.92, ((np.maximum(srgb, 0) + 0.055) / 1.055) ** 2.4).astype(np.float32)
+
+
+def to_srgb(linear: np.ndarray) -> np.ndarray:
+    """Linear light -> sRGB 0..1, float32; negative ringing is cut."""
+    x = np.maximum(linear, 0)
+    return np.where(x <= 0.0031308, x * 12.92, 1.055 * x ** (1 / 2.4) - 0.055).astype(np.float32)
+
+
+def _lanczos3(x: np.ndarray) -> np.ndarray:
+    return np.where(np.abs(x) < 3, np.sinc(x) * np.sinc(x / 3), 0)
+
+
+def _weights(n: int, m: int, smooth: bool) -> sparse.csr_matrix:
+    """(m, n): row j mixes the n samples to output j; rows sum to 1."""
+    step = n / m
+    wide = max(1.0, step)
+    reach = 3 * wide if smooth else 0.5 * wide + 0.5
+    centre = (np.arange(m) + 0.5) * step - 0.5
+    first = np.floor(centre - reach).astype(int)
+    taps = int(np.ceil(2 * reach)) + 2
+    at = first[:, None] + np.arange(taps)
+    if smooth:
+        w = _lanczos3((at - centre[:, None]) / wide)
+    else:
+        low, high = centre - step / 2, centre + step / 2
+        w = np.clip(np.minimum(at + 0.5, high[:, None]) - np.maximum(at - 0.5, low[:, None]), 0, None)
+    w = w / w.sum(1, keepdims=True)
+    rows = np.repeat(np.arange(m), taps)
+    return sparse.csr_matrix((w.ravel().astype(np.float32), (rows, np.clip(at, 0, n - 1).ravel())), shape=(m, n))
+
+
+def _separable(a: np.ndarray, height: int, width: int, smooth: bool) -> np.ndarray:
+    h, w = a.shape[:2]
+    flat = a.reshape(h, -1)
+    if h != height:
+        flat = _weights(h, height, smooth) @ flat
+    b = np.swapaxes(flat.reshape(height, w, -1), 0, 1).reshape(w, -1)
+    if w != width:
+        b = _weights(w, width, smooth) @ b
+    return np.ascontiguousarray(np.swapaxes(b.reshape(width, height, -1), 0, 1).reshape(height, width, *a.shape[2:]))
+
+
+def resize_picture(picture: np.ndarray, height: int, width: int) -> np.ndarray:
+    """(H, W, 3) float32 sRGB 0..1 -> (height, width, 3), filtered in linear light, clipped to 0..1."""
+    if picture.shape[:2] == (height, width):
+        return np.asarray(picture, np.float32)
+    return np.clip(to_srgb(_separable(to_linear(picture), height, width, smooth=True)), 0, 1)
+
+
+def resize_mask(mask: np.ndarray, height: int, width: int) -> np.ndarray:
+    """(H, W) float32 0..1 -> (height, width), each cell the average of what it covers."""
+    if mask.shape == (height, width):
+        return np.asarray(mask, np.float32)
+    return np.clip(_separable(np.asarray(mask, np.float32), height, width, smooth=False), 0, 1)
+
+
+def largest_in_cells(values: np.ndarray, height: int, width: int) -> np.ndarray:
+    """(H, W) -> (height, width): the greatest value of each cell's pixels; sides must divide."""
+    h, w = values.shape
+    if h % height or w % width:
+        raise ValueError(f"A {w} x {h} map cannot be cut into {width} x {height} cells.")
+    return np.asarray(values.reshape(height, h // height, width, w // width).max((1, 3)))

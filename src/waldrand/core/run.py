@@ -1,0 +1,156 @@
+"""Runs a planned pass: sheet -> latent -> sampler -> take."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+from threading import Event
+from typing import Any
+
+import numpy as np
+
+from .conditioning import condition, element_masks, to_rows
+from .frame import Rect
+from .infill import push_pull
+from .levels import spaced_levels
+from .noise import START, noise, with_own_seeds
+from .pack import Pack
+from .plan import Plan
+from .recipe import recipe_of
+from .request import KEPT_FEATHER
+from .resample import largest_in_cells, resize_mask, resize_picture
+from .samplers import sample
+from .sheet import Patch
+from .strength import held, set_back, strength_map
+
+
+class Stopped(Exception):
+    """The artist stopped the pass; nothing has changed."""
+
+
+@dataclass(frozen=True, eq=False)
+class Step:
+    """Progress: take (from 0) of takes, step of steps, and a small preview (h, w, 3) uint8."""
+
+    take: int
+    takes: int
+    step: int
+    steps: int
+    preview: np.ndarray
+
+
+@dataclass(frozen=True, eq=False)
+class Take:
+    """pixels: (h, w, 3) uint8, the whole frame at the sheet's own resolution; region: (h, w) uint8, painted
+    where above 0; seed and recipe: how it was made."""
+
+    frame: Rect
+    pixels: np.ndarray
+    region: np.ndarray
+    seed: int
+    recipe: dict[str, Any]
+
+    def to_patch(self, key: int, name: str) -> Patch:
+        """The take as a layer. An edge is feathered only where there is one inside the sheet."""
+        partial = not bool((self.region > 0).all())
+        return Patch(key, name, self.frame, self.pixels, self.region, feather=KEPT_FEATHER if partial else 0.0, recipe=self.recipe)
+
+
+Progress = Callable[[Step], None]
+
+
+def _to_uint8(picture: np.ndarray) -> np.ndarray:
+    return np.asarray(np.clip(picture, 0, 1) * 255 + 0.5, np.uint8)
+
+
+def run_take(plan: Plan, pack: Pack, seed: int, progress: Progress | None = None, stop: Event | None = None,
+             take: int = 0, takes: int = 1) -> Take:
+    """One take. The same plan, pack and seed give the same pixels, whatever ran before.
+
+    Raises:
+        Stopped: `stop` was set.
+    """
+    sheet, request, frame, info = plan.sheet, plan.request, plan.frame, pack.info
+    schedule, settings = info.schedule, request.settings
+    rect, cells = frame.rect, (frame.height // info.cell, frame.width // info.cell)
+    below = sheet.flatten(rect)
+    known = below[..., 3].astype(np.float32) / 255
+    start = push_pull(below[..., :3].astype(np.float32) / 255, known)
+
+    masks = element_masks(sheet, frame)
+    s_work = strength_map(sheet, request, frame, frame.height, frame.width, masks)
+    s_cells = largest_in_cells(s_work, *cells)
+    lines = condition(sheet, request, frame, masks, s_work, info.cell)
+    told, away = to_rows(lines.told, pack, cells), to_rows(lines.away, pack, cells)
+    z = pack.encode(resize_picture(start, frame.height, frame.width)) if sheet.has_picture else \
+        np.zeros((info.channels, *cells), np.float32)
+    own = [(e.seed, resize_mask(m, *cells)) for e, m in zip(sheet.elements, masks, strict=True)
+           if e.seed is not None and request.kind != "inpaint"]
+    e = with_own_seeds(noise(seed, START, z.shape), own)
+    hole = (s_cells > 0).astype(np.float32)
+    kept = z * (1 - hole)
+    levels = spaced_levels(settings.steps, float(s_cells.max()), info.spacing)
+    guidance = np.float32(settings.guidance)
+
+    def check() -> None:
+        if stop is not None and stop.is_set():
+            raise Stopped
+
+    def denoise(x: np.ndarray, t: float) -> np.ndarray:
+        check()
+        if guidance == 1:
+            return schedule.clean(x, pack.answer(x, kept, hole, t, [told])[0], t)
+        a, b = (schedule.clean(x, v, t) for v in pack.answer(x, kept, hole, t, [told, away]))
+        return np.asarray(b + guidance * (a - b), np.float32)
+
+    def after(step: int, x: np.ndarray, t: float, x0: np.ndarray) -> np.ndarray:
+        check()
+        if progress is not None:
+            shown = np.where(s_cells > 0, x0, z)
+            progress(Step(take, takes, step, len(levels) - 1, _to_uint8(pack.preview(shown))))
+        return set_back(x, s_cells, t, z, e, schedule)
+
+    check()
+    if len(levels) == 1:
+        pixels = _to_uint8(start)
+    else:
+        x = set_back(schedule.noised(z, e, float(levels[0])), s_cells, float(levels[0]), z, e, schedule)
+        z_new = sample(denoise, x, levels, schedule, settings.sampler, after)
+        check()
+        made = resize_picture(pack.decode(z_new), rect.height, rect.width)
+        if sheet.has_picture and settings.carry_detail:
+            s = resize_mask(s_work, rect.height, rect.width)
+            share = np.maximum(0, 1 - 2 * s)
+            if share.any():
+                made = made + share[..., None] * (start - resize_picture(pack.decode(z), rect.height, rect.width))
+        pixels = _to_uint8(made)
+    region = _region(plan)
+    return Take(rect, pixels, region, seed, recipe_of(plan, seed, below))
+
+
+def _region(plan: Plan) -> np.ndarray:
+    """Where the take may show, at the sheet's resolution."""
+    sheet, frame = plan.sheet, plan.frame
+    h, w = frame.rect.height, frame.rect.width
+    if plan.request.kind == "inpaint":
+        assert sheet.mask is not None
+        region = np.where(sheet.mask.read(frame.rect) > 0, 255, 0).astype(np.uint8)
+    else:
+        region = np.full((h, w), 255, np.uint8)
+    if sheet.has_picture:
+        region[held(sheet, frame, h, w)] = 0
+    return region
+
+
+def run(plan: Plan, pack: Pack, takes: int = 1, progress: Progress | None = None, stop: Event | None = None) -> Iterator[Take]:
+    """Takes with rising seeds, one after another; each is finished when it is yielded.
+
+    Raises:
+        ValueError: less than one take, or seeds that rise too high.
+        Stopped: `stop` was set; takes yielded before stay good.
+    """
+    if takes < 1:
+        raise ValueError(f"Ask for at least one take, not {takes}.")
+    replace(plan.request.settings, seed=plan.request.settings.seed + takes - 1)
+    for i in range(takes):
+        yield run_take(plan, pack, plan.request.settings.seed + i, progress, stop, i, takes)

@@ -1,0 +1,83 @@
+"""The demo: Moth Night at Lerchenmoor, from the layout to the saved sheet, without a window."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from importlib.resources import files
+from pathlib import Path
+from threading import Event
+
+import numpy as np
+
+from .core.masks import Mask
+from .core.outline import Outline, rasterise
+from .core.pack import Pack
+from .core.plan import plan
+from .core.recipe import picture_recipe
+from .core.request import PassSettings, Request
+from .core.run import Progress, run
+from .core.sheet import Sheet
+from .files.contact import contact_sheet
+from .files.layout import Layout, read_layout
+from .files.openraster import save_sheet
+from .files.pictures import write_png
+
+
+@dataclass(frozen=True, eq=False)
+class Demo:
+    """layout; takes to make, the seed of the one to keep; the mask, words and settings of the inpaint."""
+
+    layout: Layout
+    takes: int
+    keep: int
+    mask: Mask
+    words: str
+    inpaint: PassSettings
+
+
+def load_demo() -> Demo:
+    """The demo that is installed with the app."""
+    folder = Path(str(files("waldrand") / "data" / "demo"))
+    d = tomllib.loads((folder / "demo.toml").read_text("utf-8"))
+    layout = read_layout(folder / d["layout"])
+    w, h, i = layout.sheet.width, layout.sheet.height, d["inpaint"]
+    x0, y0, x1, y1 = i["box"]
+    drawn = rasterise(Outline(i["shape"], (x0 * w, y0 * h, x1 * w, y1 * h)), layout.sheet.rect, h, w)
+    mask = Mask.from_array(np.round(drawn * 255).astype(np.uint8))
+    settings = replace(layout.settings, strength=i["strength"], seed=i["seed"])
+    return Demo(layout, d["takes"], d["keep"], mask, i["words"], settings)
+
+
+def output_names(demo: Demo) -> list[str]:
+    """The files `run_demo` writes."""
+    first = demo.layout.settings.seed
+    return [*(f"take-{first + i}.png" for i in range(demo.takes)), "contact-sheet.png", "moth-night.png", "moth-night.ora"]
+
+
+def run_demo(demo: Demo, pack: Pack, out: Path, progress: Progress | None = None, stop: Event | None = None,
+             say: Callable[[str], None] = print) -> Sheet:
+    """Composes the takes, keeps one, inpaints, keeps that, saves everything in `out`; returns the sheet."""
+    sheet, settings = demo.layout.sheet, demo.layout.settings
+    compose = plan(sheet, Request("compose", settings), pack)
+    for line in compose.sentences:
+        say(line)
+    takes = []
+    for take in run(compose, pack, demo.takes, progress, stop):
+        whole = sheet.with_layer(take.to_patch(sheet.next_key(), f"take {take.seed}"))
+        write_png(out / f"take-{take.seed}.png", take.pixels, picture_recipe(whole))
+        takes.append((take, whole))
+        say(f"take-{take.seed}.png")
+    write_png(out / "contact-sheet.png", contact_sheet([(t.pixels, f"seed {t.seed}") for t, _ in takes], 2))
+    kept = next(whole for t, whole in takes if t.seed == demo.keep)
+    masked = replace(kept, mask=demo.mask)
+    repaint = plan(masked, Request("inpaint", demo.inpaint, demo.words), pack)
+    for line in repaint.sentences:
+        say(line)
+    take = next(run(repaint, pack, 1, progress, stop))
+    done = replace(masked.with_layer(take.to_patch(masked.next_key(), demo.words)), mask=None)
+    write_png(out / "moth-night.png", done.flatten(), picture_recipe(done))
+    save_sheet(out / "moth-night.ora", done)
+    say("moth-night.png, moth-night.ora, contact-sheet.png")
+    return done

@@ -1,0 +1,172 @@
+"""Layout files: a sheet described in a few lines of TOML (docs/layout-format.md)."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass, fields
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..core.element import Element, SceneWords
+from ..core.outline import Outline, Shape
+from ..core.request import PassSettings
+from ..core.resample import resize_mask
+from ..core.sheet import Layer, Sheet, check_size
+from .pictures import read_grey, read_picture
+
+LARGEST_FILE = 10_000_000
+TABLES: dict[str, tuple[str, ...]] = {
+    "sheet": ("width", "height", "start"),
+    "scene": tuple(f.name for f in fields(SceneWords)),
+    "element": ("name", "words", "avoid", "box", "mask", "shape", "weight", "strength", "feather", "seed", "depth", "hold"),
+    "pass": ("steps", "guidance", "method", "sampler", "strength", "seed"),
+}
+
+
+@dataclass(frozen=True, eq=False)
+class Layout:
+    """A sheet, and the settings of its pass."""
+
+    sheet: Sheet
+    settings: PassSettings
+
+
+def _refuse_unknown(table: dict[str, Any], known: tuple[str, ...], where: str) -> None:
+    for key in table:
+        if key not in known:
+            raise ValueError(f"{where} has a key that a layout does not know: “{key}”. Known are {', '.join(known)}.")
+
+
+def _number(value: Any, what: str) -> float:
+    if isinstance(value, bool) or not isinstance(value, (int, float)):
+        raise ValueError(f"{what} has to be a number, not {value!r}.")
+    return float(value)
+
+
+def _whole(value: Any, what: str) -> int:
+    if isinstance(value, bool) or not isinstance(value, int):
+        raise ValueError(f"{what} has to be a whole number, not {value!r}.")
+    return value
+
+
+def _words(value: Any, what: str) -> str:
+    if not isinstance(value, str):
+        raise ValueError(f"{what} has to be words in quotes, not {value!r}.")
+    return value
+
+
+def read_layout(path: Path, scale_masks: bool = False) -> Layout:
+    """Reads a layout file. scale_masks: fit masks of another size to the sheet instead of refusing them.
+
+    Raises:
+        ValueError: whatever is missing, unknown or out of range, by name.
+    """
+    try:
+        if path.stat().st_size > LARGEST_FILE:
+            raise ValueError(f"{path} is far too large for a layout.")
+        d = tomllib.loads(path.read_text("utf-8"))
+    except FileNotFoundError as error:
+        raise ValueError(f"There is no file {path}.") from error
+    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
+        raise ValueError(f"{path} is not a layout: {error}") from error
+    except OSError as error:
+        raise ValueError(f"{path} cannot be read: {error.strerror}.") from error
+    if d.get("format") != 1:
+        raise ValueError(f"{path} has to begin with format = 1" + (f", not {d['format']!r}." if "format" in d else "."))
+    _refuse_unknown(d, ("format", *TABLES), str(path))
+    for name in ("sheet", "scene", "pass"):
+        if not isinstance(d.get(name, {}), dict):
+            raise ValueError(f"{path}: [{name}] has to be a table.")
+        _refuse_unknown(d.get(name, {}), TABLES[name], f"[{name}] in {path}")
+    sheet = _sheet(path, d.get("sheet", {}))
+    scene = _scene(d.get("scene", {}))
+    entries = d.get("element", [])
+    if not isinstance(entries, list) or not all(isinstance(e, dict) for e in entries):
+        raise ValueError(f"{path}: elements are written as [[element]].")
+    placed = [(_number(e.get("depth", i), f"The depth of element {i + 1}"), i, _element(path, e, i, sheet, scale_masks))
+              for i, e in enumerate(entries)]
+    elements = tuple(e for _, _, e in sorted(placed, key=lambda p: p[:2]))
+    return Layout(Sheet(sheet.width, sheet.height, sheet.layers, elements, scene), _settings(d.get("pass", {})))
+
+
+def _sheet(path: Path, d: dict[str, Any]) -> Sheet:
+    layers: tuple[Layer, ...] = ()
+    if "start" in d:
+        start = read_picture(path.parent / _words(d["start"], "[sheet] start"))
+        height, width = start.pixels.shape[:2]
+        layers = (Layer(1, Path(d["start"]).stem, start.pixels),)
+        if (d.get("width", width), d.get("height", height)) != (width, height):
+            raise ValueError(f"[sheet] says {d.get('width', width)} x {d.get('height', height)}, but {d['start']} is {width} x {height}. "
+                             "Leave width and height out, or give them the picture's size.")
+        return Sheet(width, height, layers)
+    width, height = _whole(d.get("width", 512), "[sheet] width"), _whole(d.get("height", 512), "[sheet] height")
+    check_size(width, height)
+    return Sheet(width, height)
+
+
+def _scene(d: dict[str, Any]) -> SceneWords:
+    return SceneWords(**{k: _number(v, f"[scene] {k}") if k == "weight" else _words(v, f"[scene] {k}") for k, v in d.items()})
+
+
+def _settings(d: dict[str, Any]) -> PassSettings:
+    read = {"steps": _whole, "seed": _whole, "guidance": _number, "strength": _number, "method": _words, "sampler": _words}
+    return PassSettings(**{k: read[k](v, f"[pass] {k}") for k, v in d.items()})
+
+
+def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_masks: bool) -> Element:
+    name = _words(d.get("name", f"element {index + 1}"), f"The name of element {index + 1}")
+    what = f"“{name}” in {path}"
+    _refuse_unknown(d, TABLES["element"], what)
+    if ("box" in d) == ("mask" in d):
+        raise ValueError(f"{what} needs either a box = [x0, y0, x1, y1] or a mask = \"file.png\".")
+    if "box" in d:
+        shape = d.get("shape", "box")
+        if shape not in ("box", "ellipse"):
+            raise ValueError(f"The shape of {what} is “box” or “ellipse”, not {shape!r}.")
+        box = d["box"]
+        if not isinstance(box, list) or len(box) != 4:
+            raise ValueError(f"The box of {what} has to be four numbers: x0, y0, x1, y1 in shares of the sheet.")
+        x0, y0, x1, y1 = (_number(v, f"The box of {what}") for v in box)
+        outline = Outline(_shape(shape), (x0 * sheet.width, y0 * sheet.height, x1 * sheet.width, y1 * sheet.height))
+    else:
+        if "shape" in d:
+            raise ValueError(f"{what} has a mask, so it takes no shape.")
+        outline = mask_outline(fitted_mask(read_grey(path.parent / _words(d["mask"], f"The mask of {what}")), sheet.width, sheet.height,
+                                           f"The mask of {what}", scale_masks), what)
+    hold = d.get("hold", False)
+    if not isinstance(hold, bool):
+        raise ValueError(f"hold of {what} is true or false, not {hold!r}.")
+    return Element(index + 1 + len(sheet.layers), name, outline, _words(d.get("words", ""), f"The words of {what}"),
+                   _words(d.get("avoid", ""), f"avoid of {what}"), _number(d.get("weight", 1.0), f"The weight of {what}"),
+                   _number(d["strength"], f"The strength of {what}") if "strength" in d else None,
+                   _number(d.get("feather", 0.0), f"The feather of {what}"),
+                   _whole(d["seed"], f"The seed of {what}") if "seed" in d else None, hold)
+
+
+def _shape(name: str) -> Shape:
+    return "ellipse" if name == "ellipse" else "box"
+
+
+def fitted_mask(grey: np.ndarray, width: int, height: int, what: str, scale: bool) -> np.ndarray:
+    """The mask at the sheet's size: as it is, scaled when allowed, else refused with a sentence."""
+    if grey.shape == (height, width):
+        return grey
+    if not scale:
+        raise ValueError(f"{what} is {grey.shape[1]} x {grey.shape[0]} pixels, the picture {width} x {height}. "
+                         "Scale it to that size, or allow it with --scale-mask.")
+    return np.asarray(np.round(resize_mask(grey.astype(np.float32) / 255, height, width) * 255), np.uint8)
+
+
+def mask_outline(grey: np.ndarray, what: str) -> Outline:
+    """An outline from a whole-sheet mask (H, W) uint8, cut to its box.
+
+    Raises:
+        ValueError: the mask is black all over.
+    """
+    ys, xs = np.flatnonzero(grey.any(1)), np.flatnonzero(grey.any(0))
+    if not len(ys):
+        raise ValueError(f"{what} is black all over: white is where the thing goes.")
+    y0, y1, x0, x1 = int(ys[0]), int(ys[-1]) + 1, int(xs[0]), int(xs[-1]) + 1
+    return Outline("mask", (x0, y0, x1, y1), mask=np.ascontiguousarray(grey[y0:y1, x0:x1]))

@@ -1,0 +1,148 @@
+"""PNG and JPEG pictures, with the recipe inside a PNG."""
+
+from __future__ import annotations
+
+import base64
+import io
+import json
+import warnings
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, BinaryIO
+
+import numpy as np
+from PIL import Image, ImageOps, PngImagePlugin, UnidentifiedImageError
+
+from ..core.sheet import check_size
+from .atomic import write_atomically
+
+RECIPE, INPUT = "waldrand-recipe", "waldrand-input"
+LARGEST_FILE = 1_000_000_000
+LARGEST_TEXT = 256_000_000
+# Sizes are checked by ourselves, before pixels are decoded; embedded inputs are long texts.
+Image.MAX_IMAGE_PIXELS = None
+PngImagePlugin.MAX_TEXT_CHUNK = LARGEST_TEXT
+PngImagePlugin.MAX_TEXT_MEMORY = 2 * LARGEST_TEXT
+
+
+@dataclass(frozen=True)
+class Picture:
+    """pixels: (H, W, 4) uint8 sRGB, straight alpha; notes: what was converted, in sentences."""
+
+    pixels: np.ndarray
+    notes: tuple[str, ...] = ()
+
+
+def _open(source: Path | BinaryIO, name: str) -> Image.Image:
+    try:
+        if isinstance(source, Path) and source.stat().st_size > LARGEST_FILE:
+            raise ValueError(f"{name} is larger than a gigabyte; that is no picture Waldrand can open.")
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore")
+            image = Image.open(source, formats=("PNG", "JPEG", "WEBP", "TIFF"))
+        check_size(*image.size)
+        return image
+    except FileNotFoundError as error:
+        raise ValueError(f"There is no file {name}.") from error
+    except IsADirectoryError as error:
+        raise ValueError(f"{name} is a folder, not a picture.") from error
+    except UnidentifiedImageError as error:
+        raise ValueError(f"{name} is not a picture Waldrand can read (PNG, JPEG, WebP or TIFF), or it is damaged.") from error
+    except OSError as error:
+        raise ValueError(f"{name} cannot be read: {error.strerror or error}.") from error
+
+
+def _load(image: Image.Image, name: str) -> Image.Image:
+    try:
+        image.load()
+        return ImageOps.exif_transpose(image)
+    except (OSError, SyntaxError, ValueError, EOFError, MemoryError) as error:
+        raise ValueError(f"{name} is damaged or cut short: {error}.") from error
+
+
+def _grey16(image: Image.Image) -> Image.Image:
+    return Image.fromarray((np.asarray(image).astype(np.int64) >> 8).clip(0, 255).astype(np.uint8))
+
+
+def read_picture(source: Path | BinaryIO, name: str | None = None) -> Picture:
+    """A picture as it is meant to be seen: turned by its EXIF mark, alpha kept, 8 bits a channel.
+
+    Raises:
+        ValueError: missing, damaged or too large, in a sentence.
+    """
+    name = name or str(source)
+    image = _load(_open(source, name), name)
+    notes = []
+    if image.mode.startswith("I"):
+        notes.append(f"{name} has 16 bits a channel; it was converted to 8.")
+        image = _grey16(image)
+    return Picture(np.ascontiguousarray(np.asarray(image.convert("RGBA"))), tuple(notes))
+
+
+def read_grey(source: Path | BinaryIO, name: str | None = None) -> np.ndarray:
+    """A mask picture as (H, W) uint8: its grey, or its alpha where it has one that says something."""
+    name = name or str(source)
+    image = _load(_open(source, name), name)
+    if image.mode.startswith("I"):
+        image = _grey16(image)
+    if image.mode in ("RGBA", "LA", "PA"):
+        alpha = np.asarray(image.convert("RGBA"))[..., 3]
+        if (alpha < 255).any():
+            return np.ascontiguousarray(alpha)
+    return np.ascontiguousarray(np.asarray(image.convert("L")))
+
+
+def png_bytes(pixels: np.ndarray, recipe: dict[str, Any] | None = None, start: np.ndarray | None = None) -> bytes:
+    """(H, W), (H, W, 3) or (H, W, 4) uint8 as a PNG, with a recipe and the picture it starts from if given."""
+    info = PngImagePlugin.PngInfo()
+    if recipe is not None:
+        info.add_itxt(RECIPE, json.dumps(recipe), zip=True)
+    if start is not None:
+        info.add_itxt(INPUT, base64.b64encode(png_bytes(start)).decode())
+    out = io.BytesIO()
+    Image.fromarray(pixels).save(out, "PNG", pnginfo=info, compress_level=4)
+    return out.getvalue()
+
+
+def write_png(path: Path, pixels: np.ndarray, recipe: dict[str, Any] | None = None, start: np.ndarray | None = None) -> None:
+    """As `png_bytes`, into a file, atomically."""
+    data = png_bytes(pixels, recipe, start)
+    write_atomically(path, lambda f: f.write(data) and None)
+
+
+def _text(path: Path, key: str) -> str | None:
+    """A text stored in a PNG under a key."""
+    image = _open(path, str(path))
+    if not isinstance(image, PngImagePlugin.PngImageFile):
+        return None
+    _load(image, str(path))
+    return image.text.get(key)
+
+
+def read_recipe(path: Path) -> dict[str, Any] | None:
+    """The recipe inside a picture, or None.
+
+    Raises:
+        ValueError: the picture cannot be read, or its recipe is damaged.
+    """
+    text = _text(path, RECIPE)
+    if text is None:
+        return None
+    try:
+        recipe = json.loads(text)
+    except json.JSONDecodeError:
+        recipe = None
+    if not isinstance(recipe, dict):
+        raise ValueError(f"The recipe in {path} is damaged.")
+    return recipe
+
+
+def read_start(path: Path) -> np.ndarray | None:
+    """The picture stored beside a recipe that it starts from, (H, W, 4) uint8, or None."""
+    text = _text(path, INPUT)
+    if text is None:
+        return None
+    try:
+        return read_picture(io.BytesIO(base64.b64decode(text)), "it").pixels
+    except ValueError as error:
+        raise ValueError(f"The start picture stored in {path} is damaged.") from error

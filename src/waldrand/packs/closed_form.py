@@ -1,0 +1,80 @@
+"""A model whose answers are exact: each cell is a Gaussian round a colour told by its words.
+
+For trying and testing everything round a model in no time: placement, strength, masks, recipes, the window.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..core.frame import FrameLimits
+from ..core.levels import Schedule
+from ..core.pack import ELEMENT, SCENE, PackInfo, Rows, UnknownWord
+from ..core.resample import resize_mask
+from .words import Vocabulary
+
+COLOURS = {"red": (0.8, 0.15, 0.15), "green": (0.15, 0.6, 0.2), "blue": (0.15, 0.25, 0.8), "yellow": (0.95, 0.85, 0.2),
+           "white": (0.95, 0.95, 0.95), "black": (0.05, 0.05, 0.05)}
+SPREAD = 0.05
+
+
+def mixture_mean(x: np.ndarray, alpha: float, sigma: float, means: np.ndarray, variances: np.ndarray, weights: np.ndarray) -> np.ndarray:
+    """E[x0 | alpha x0 + sigma e = x] of a mixture of isotropic Gaussians.
+
+    x: (N, D); means (K, D); variances, weights (K,). Each part's posterior mean is m + alpha v / (alpha^2 v + sigma^2)
+    (x - alpha m); parts weigh by their likelihood N(x; alpha m, alpha^2 v + sigma^2).
+    """
+    total = alpha**2 * variances + sigma**2
+    off = x[:, None] - alpha * means[None]
+    log = np.log(weights) - 0.5 * (off**2).sum(-1) / total - 0.5 * x.shape[1] * np.log(total)
+    share = np.exp(log - log.max(1, keepdims=True))
+    share /= share.sum(1, keepdims=True)
+    each = means[None] + (alpha * variances / total)[None, :, None] * off
+    return np.asarray((share[..., None] * each).sum(1))
+
+
+class ClosedFormPack:
+    """Words are colours; cells of 16 pixels hold three channels, the colour times 2 minus 1."""
+
+    def __init__(self) -> None:
+        self.info = PackInfo("closed form", "1", "GPL-3.0-or-later", "closed-form-1", channels=3, cell=16, schedule=Schedule("flow"),
+                             limits=FrameLimits(64, 256 * 256, 128, 512), best_sizes=((256, 256),), steps=8)
+        self.words = Vocabulary(("", *COLOURS), {"grass": "green", "rust": "red"}, frozenset({"a", "the"}), {"colours": tuple(COLOURS)})
+
+    def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
+        return self.words.read(phrase)
+
+    def encode(self, picture: np.ndarray) -> np.ndarray:
+        h, w = picture.shape[0] // 16, picture.shape[1] // 16
+        return np.asarray(np.stack([resize_mask(picture[..., c], h, w) for c in range(3)]) * 2 - 1, np.float32)
+
+    def decode(self, latent: np.ndarray) -> np.ndarray:
+        return np.clip(np.kron(self.preview(latent), np.ones((16, 16, 1), np.float32)), 0, 1)
+
+    def preview(self, latent: np.ndarray) -> np.ndarray:
+        return np.asarray((latent.transpose(1, 2, 0) + 1) / 2, np.float32)
+
+    def answer(self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows]) -> list[np.ndarray]:
+        schedule = self.info.schedule
+        a, s = schedule.alpha(t), schedule.sigma(t)
+        out = []
+        for rows in told:
+            goal, spread = self._goal(rows, x.shape[1:])
+            x0 = goal + a * spread**2 / (a**2 * spread**2 + s**2) * (x - a * goal)
+            x0 = hole * x0 + (1 - hole) * kept
+            out.append(np.asarray((x - x0) / max(t, 1e-6), np.float32))
+        return out
+
+    def _goal(self, rows: Rows, shape: tuple[int, ...]) -> tuple[np.ndarray, float]:
+        colours = np.array([(0.5, 0.5, 0.5), *COLOURS.values()], np.float32) * 2 - 1
+        goal, total = np.zeros((3, *shape), np.float32), np.zeros(shape, np.float32)
+        for ids, kind, outline, weight in zip(rows.ids, rows.kind, rows.outline, rows.weight, strict=True):
+            known = ids[ids > 0]
+            if kind and len(known):
+                # An element's own words outweigh the scene's where it stands.
+                m = weight * (outline * 50 if kind == ELEMENT else 1.0) * (kind in (SCENE, ELEMENT))
+                goal += m * colours[known].mean(0)[:, None, None]
+                total += m
+        return goal / np.maximum(total, 1e-6), SPREAD if total.any() else 0.5

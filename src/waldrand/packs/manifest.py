@@ -1,0 +1,91 @@
+"""pack.toml: what a pack says of itself, read as if it were hostile."""
+
+from __future__ import annotations
+
+import hashlib
+import tomllib
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from ..core.frame import FrameLimits
+from ..core.levels import PREDICTIONS, Schedule
+from ..core.pack import PackInfo
+
+FORMAT = 1
+GRAPHS = ("text", "denoiser", "encoder", "preview", "decoder")
+LARGEST_FILE = 4_000_000_000
+LARGEST_MANIFEST = 1_000_000
+
+
+@dataclass(frozen=True)
+class Manifest:
+    """folder; info; files: every file's sha256 by name; weights: shards by graph, in order; vocabulary: its file."""
+
+    folder: Path
+    info: PackInfo
+    files: dict[str, str]
+    weights: dict[str, tuple[str, ...]]
+    vocabulary: str
+
+
+def _sha256(path: Path) -> str:
+    with path.open("rb") as f:
+        return hashlib.file_digest(f, "sha256").hexdigest()
+
+
+def read_manifest(folder: Path, threads: int = 2) -> Manifest:
+    """Reads and checks a pack's manifest and the hash of each of its files.
+
+    Raises:
+        ValueError: anything missing, damaged, or leading out of the folder, in a sentence.
+    """
+    path = folder / "pack.toml"
+    try:
+        if path.stat().st_size > LARGEST_MANIFEST:
+            raise ValueError(f"{path} is far too large for a pack's description.")
+        d = tomllib.loads(path.read_text("utf-8"))
+    except FileNotFoundError as error:
+        raise ValueError(f"There is no pack in {folder}: pack.toml is missing. Install Waldrand again, or choose another pack.") from error
+    except (tomllib.TOMLDecodeError, UnicodeDecodeError, OSError) as error:
+        raise ValueError(f"{path} cannot be read: {error}") from error
+    try:
+        return _build(folder, d, threads)
+    except (KeyError, TypeError) as error:
+        raise ValueError(f"{path} is not complete: {error} is missing or of the wrong kind.") from error
+
+
+def _build(folder: Path, d: dict[str, Any], threads: int) -> Manifest:
+    if d["format"] != FORMAT:
+        raise ValueError(f"The pack in {folder} has format {d['format']}; this version reads format {FORMAT}.")
+    if d["prediction"] not in PREDICTIONS:
+        raise ValueError(f"The pack in {folder} predicts “{d['prediction']}”; known are {', '.join(PREDICTIONS)}.")
+    files = {str(k): str(v) for k, v in d["files"].items()}
+    total = hashlib.sha256()
+    for name, digest in sorted(files.items()):
+        if Path(name).name != name or name.startswith("."):
+            raise ValueError(f"The pack in {folder} names a file outside itself: {name}")
+        try:
+            path = folder / name
+            if path.is_symlink() or path.stat().st_size > LARGEST_FILE:
+                raise ValueError(f"The pack's file {path} is a link or far too large.")
+            if _sha256(path) != digest:
+                raise ValueError(f"The pack's file {path} is damaged: its hash is not what pack.toml says. Install the pack again.")
+        except OSError as error:
+            raise ValueError(f"The pack's file {folder / name} cannot be read: {error.strerror}. Install the pack again.") from error
+        total.update(f"{name}:{digest}\n".encode())
+    weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in GRAPHS}
+    vocabulary = str(d["vocabulary"])
+    for name in (*(f"{g}.onnx" for g in GRAPHS), *(s for shards in weights.values() for s in shards), vocabulary):
+        if name not in files:
+            raise ValueError(f"The pack in {folder} uses the file {name} but does not list it.")
+    k, size = d["latent"], d["size"]
+    limits = FrameLimits(int(size["multiple"]), int(size["best_area"]), int(size["least_side"]), int(size["greatest_side"]))
+    if min(limits.multiple, limits.best_area, limits.least_side, int(k["cell"]), int(k["channels"])) < 1 or limits.multiple % int(k["cell"]):
+        raise ValueError(f"The pack in {folder} states sizes that cannot be.")
+    info = PackInfo(str(d["name"]), str(d["version"]), str(d["licence"]), total.hexdigest(), int(k["channels"]), int(k["cell"]),
+                    Schedule(d["prediction"]), limits, tuple((int(w), int(h)) for w, h in size["best"]),
+                    int(d["words"]["phrase_length"]), int(d["words"]["rows"]), int(d["words"]["elements"]),
+                    bool(d["words"]["avoid"]), frozenset(map(str, d["capabilities"])), int(d["recommended"]["steps"]),
+                    float(d["recommended"]["guidance"]), float(d["recommended"]["spacing"]), threads)
+    return Manifest(folder, info, files, weights, vocabulary)

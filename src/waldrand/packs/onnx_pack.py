@@ -1,0 +1,98 @@
+"""A pack in ONNX files, run by onnxruntime."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from importlib.resources import files
+from pathlib import Path
+
+import numpy as np
+import onnxruntime as ort
+from safetensors import SafetensorError
+from safetensors.numpy import load_file
+
+from ..core.pack import NONE, PackInfo, Rows, UnknownWord
+from .manifest import GRAPHS, Manifest, read_manifest
+from .words import Vocabulary
+
+THREADS = 2
+
+
+def own_pack_folder() -> Path:
+    """The folder of the pack that is installed with the app."""
+    return Path(str(files("waldrand") / "data" / "pack"))
+
+
+class OnnxPack:
+    """See docs/pack-format.md for names and shapes of every graph's inputs and outputs."""
+
+    def __init__(self, folder: Path | None = None, threads: int = THREADS) -> None:
+        """Raises ValueError when the pack is missing, damaged or not a pack."""
+        manifest = read_manifest(folder or own_pack_folder(), threads)
+        self.info: PackInfo = manifest.info
+        self.words = Vocabulary.from_json((manifest.folder / manifest.vocabulary).read_text("utf-8"))
+        self._graphs = {g: _session(manifest, g, threads) for g in GRAPHS}
+        self._phrases: dict[bytes, np.ndarray] = {}
+
+    def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
+        return self.words.read(phrase)
+
+    def _picture(self, graph: str, latent: np.ndarray) -> np.ndarray:
+        out = self._graphs[graph].run(None, {"latent": latent[None]})[0]
+        return np.ascontiguousarray(out[0].transpose(1, 2, 0))
+
+    def encode(self, picture: np.ndarray) -> np.ndarray:
+        x = np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32)
+        return np.asarray(self._graphs["encoder"].run(None, {"picture": x})[0][0])
+
+    def decode(self, latent: np.ndarray) -> np.ndarray:
+        return self._picture("decoder", latent)
+
+    def preview(self, latent: np.ndarray) -> np.ndarray:
+        return self._picture("preview", latent)
+
+    def _text(self, ids: np.ndarray) -> np.ndarray:
+        key = ids.tobytes()
+        if key not in self._phrases:
+            if len(self._phrases) > 256:
+                self._phrases.clear()
+            self._phrases[key] = self._graphs["text"].run(None, {"ids": ids})[0]
+        return self._phrases[key]
+
+    def answer(self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows]) -> list[np.ndarray]:
+        n, most = len(told), max(len(r.kind) for r in told)
+        rows = [_padded(r, most) for r in told]
+        feeds = {"noisy": np.repeat(x[None], n, 0), "kept": np.repeat(kept[None], n, 0),
+                 "hole": np.repeat(hole[None, None], n, 0), "level": np.full(n, t, np.float32),
+                 "phrases": np.stack([self._text(r.ids) for r in rows]), "kind": np.stack([r.kind for r in rows]),
+                 "outline": np.stack([r.outline for r in rows]), "weight": np.stack([r.weight for r in rows])}
+        return list(self._graphs["denoiser"].run(None, feeds)[0])
+
+
+def _padded(r: Rows, rows: int) -> Rows:
+    more = rows - len(r.kind)
+    if not more:
+        return r
+    return Rows(np.pad(r.ids, ((0, more), (0, 0))), np.pad(r.kind, (0, more), constant_values=NONE),
+                np.pad(r.outline, ((0, more), (0, 0), (0, 0))), np.pad(r.weight, (0, more)))
+
+
+def _session(manifest: Manifest, graph: str, threads: int) -> ort.InferenceSession:
+    options = ort.SessionOptions()
+    # A fixed number of threads that never spin: repeatable, and kind to whatever else is running.
+    options.intra_op_num_threads, options.inter_op_num_threads = threads, 1
+    options.add_session_config_entry("session.intra_op.allow_spinning", "0")
+    options.log_severity_level = 4
+    try:
+        weights: dict[str, np.ndarray] = {}
+        for shard in manifest.weights[graph]:
+            weights |= load_file(manifest.folder / shard)
+        # Kept alive until the session has read them.
+        values = [ort.OrtValue.ortvalue_from_numpy(np.ascontiguousarray(v, np.float32)) for v in weights.values()]
+        if values:
+            options.add_external_initializers(list(weights), values)
+        return ort.InferenceSession(str(manifest.folder / f"{graph}.onnx"), options, providers=["CPUExecutionProvider"])
+    except (SafetensorError, OSError) as error:
+        raise ValueError(f"The pack's weights for “{graph}” cannot be read: {error}") from error
+    except Exception as error:  # onnxruntime raises its own, undocumented kinds
+        raise ValueError(f"The pack's graph “{graph}” cannot be loaded: {str(error).splitlines()[0]}") from error

@@ -1,0 +1,239 @@
+"""Exports the trained networks as a pack, and checks the pack against them.
+
+`python -m training.export [--config FILE] [--work DIR] [--out DIR]`
+"""
+
+from __future__ import annotations
+
+import argparse
+import hashlib
+import json
+import tomllib
+import warnings
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import onnx
+import onnxruntime
+import torch
+from safetensors.torch import load_file, save_file
+from torch import Tensor, nn
+
+from waldrand.packs.manifest import FORMAT, GRAPHS
+from waldrand.packs.onnx_pack import OnnxPack
+
+from .config import HERE, Config, load_config, work_folder
+from .latent import Encoder, Preview
+from .networks import Enlarger, Painter
+from .train_denoiser import build, load_latent
+from .world.scene import kinds
+from .world.things import THINGS
+from .world.words import COLOURS, FAR, GROUNDS, IGNORED, SKIES, SYNONYMS, vocabulary
+
+MOST_BYTES = 3_900_000
+OWN_PACK = HERE.parent / "src" / "waldrand" / "data" / "pack"
+CELL = 16
+
+
+class Decoder(nn.Module):
+    """Latents -> pictures in 0..1: the inverse of the representation, then the enlarger."""
+
+    def __init__(self, preview: Preview, enlarger: Enlarger) -> None:
+        super().__init__()
+        self.preview, self.enlarger = preview, enlarger
+
+    def forward(self, z: Tensor) -> Tensor:
+        return (self.enlarger(self.preview(z).clamp(-1, 1)) * 0.5 + 0.5).clamp(0, 1)
+
+
+class Glance(nn.Module):
+    """Latents -> small pictures in 0..1."""
+
+    def __init__(self, preview: Preview) -> None:
+        super().__init__()
+        self.preview = preview
+
+    def forward(self, z: Tensor) -> Tensor:
+        return (self.preview(z) * 0.5 + 0.5).clamp(0, 1)
+
+
+def load_networks(config: Config) -> tuple[Painter, Encoder, Decoder, dict[str, Any]]:
+    """The averaged denoiser and the enlarger from their checkpoints; an enlarger not yet trained is bicubic."""
+    folder, e = work_folder(config), config["enlarger"]
+    painter = build(config)
+    state = torch.load(folder / "denoiser.pt", weights_only=True)
+    painter.load_state_dict(state["average"])
+    enlarger = Enlarger(e["channels"], e["blocks"])
+    trained = {"denoiser_minutes": round(state["minutes"], 1), "denoiser_samples": state["samples"], "enlarger_minutes": 0.0}
+    if (folder / "enlarger.pt").exists():
+        s = torch.load(folder / "enlarger.pt", weights_only=True)
+        enlarger.load_state_dict(s["net"])
+        trained["enlarger_minutes"] = round(s["minutes"], 1)
+    latent = load_latent(config)
+    # What is exported is what was rounded to half precision, so the check compares like with like.
+    nets = painter, Encoder(latent, config["latent"]["shrink"]), Decoder(Preview(latent), enlarger)
+    for net in nets:
+        for p in net.parameters():
+            p.data = p.data.half().float()
+        net.eval()
+    return *nets, trained
+
+
+def _shards(name: str, tensors: dict[str, Tensor], out: Path) -> list[str]:
+    """Half-precision weights in files under MOST_BYTES."""
+    groups: list[dict[str, Tensor]] = [{}]
+    size = 0
+    for key, value in tensors.items():
+        n = value.numel() * 2
+        if size + n > MOST_BYTES and groups[-1]:
+            groups.append({})
+            size = 0
+        groups[-1][key] = value.half().contiguous()
+        size += n
+    names = [f"{name}-{i:02d}.safetensors" for i in range(len(groups))]
+    for file, group in zip(names, groups, strict=True):
+        save_file(group, out / file)
+        (out / file).chmod(0o644)
+    return names
+
+
+def _export(net: nn.Module, inputs: dict[str, Tensor], output: str, free: dict[str, dict[int, str]], name: str, out: Path) -> list[str]:
+    path = out / f"{name}.onnx"
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        # Without folding, weights keep the names they are trained under.
+        torch.onnx.export(net, tuple(inputs.values()), str(path), input_names=list(inputs), output_names=[output], dynamic_axes=free,
+                          opset_version=17, dynamo=False, do_constant_folding=False)
+    model = onnx.load(str(path))
+    own = dict(net.named_parameters())
+    moved = {}
+    for initializer in model.graph.initializer:
+        if initializer.name in own:
+            moved[initializer.name] = own[initializer.name].detach()
+            count = own[initializer.name].numel()
+            initializer.ClearField("raw_data")
+            initializer.ClearField("float_data")
+            initializer.data_location = onnx.TensorProto.EXTERNAL
+            for key, value in (("location", "shards"), ("offset", "0"), ("length", str(4 * count))):
+                initializer.external_data.add(key=key, value=value)
+    path.write_bytes(model.SerializeToString())
+    return _shards(name, moved, out)
+
+
+def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str, object]:
+    """Weights that the exporter left out because another has equal values: name -> that other's."""
+    held = {k: v for s in shards for k, v in load_file(out / s).items()}
+    return {f"{graph}.{k}": f"{graph}.{next(h for h, v in held.items() if v.shape == p.shape and torch.equal(v.float(), p))}"
+            for k, p in net.named_parameters() if k not in held}
+
+
+def export(config: Config, out: Path) -> dict[str, Any]:
+    """Writes the pack; returns what training it had and the greatest differences from the networks."""
+    out.mkdir(parents=True, exist_ok=True)
+    for old in out.iterdir():
+        old.unlink()
+    painter, encoder, decoder, trained = load_networks(config)
+    c, d = config["denoiser"], config["latent"]["channels"]
+    z, rows = torch.randn(2, d, 8, 12), 5
+    grid, batch = {2: "height", 3: "width"}, {0: "batch"}
+    weights = {
+        "text": _export(painter.text, {"ids": torch.ones(rows, c["phrase_length"], dtype=torch.long)}, "phrases",
+                        {"ids": {0: "rows"}, "phrases": {0: "rows"}}, "text", out),
+        "denoiser": _export(painter.denoiser, {
+            "noisy": z, "kept": z, "hole": torch.ones(2, 1, 8, 12), "level": torch.tensor([0.5, 0.6]), "phrases": torch.randn(2, rows, c["words"]),
+            "kind": torch.ones(2, rows), "outline": torch.rand(2, rows, 8, 12), "weight": torch.ones(2, rows)}, "flow",
+            {"noisy": batch | grid, "kept": batch | grid, "hole": batch | grid, "level": batch, "phrases": {0: "batch", 1: "rows"},
+             "kind": {0: "batch", 1: "rows"}, "outline": {0: "batch", 1: "rows", 2: "height", 3: "width"},
+             "weight": {0: "batch", 1: "rows"}, "flow": batch | grid}, "denoiser", out),
+        "encoder": _export(encoder, {"picture": torch.rand(1, 3, 128, 192)}, "latent", {"picture": batch | grid, "latent": batch | grid}, "encoder", out),
+        "preview": _export(Glance(decoder.preview), {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "preview", out),
+        "decoder": _export(decoder, {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "decoder", out)}
+    things = tuple(THINGS)
+    (out / "words.json").write_text(json.dumps({
+        "words": vocabulary(kinds()), "synonyms": SYNONYMS, "ignored": IGNORED,
+        "groups": {"skies": SKIES, "grounds": GROUNDS, "far": FAR, "things": things, "colours": tuple(COLOURS),
+                   "more": ("facing left", "facing right", "lit", "lit windows")}}, indent=1))
+    same = {k: v for g, net in (("text", painter.text), ("denoiser", painter.denoiser)) for k, v in _same(g, net, out, weights[g]).items()}
+    _manifest(config, out, weights, trained, same)
+    return trained | {"differences": check(config, out)}
+
+
+def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any],
+              same: dict[str, object]) -> None:
+    c = config["denoiser"]
+    digests = {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in sorted(out.iterdir())}
+
+    def table(values: dict[str, object]) -> str:
+        return "\n".join(f"{json.dumps(k) if not k.replace('_', '').isalnum() else k} = {json.dumps(v)}" for k, v in values.items())
+
+    version = f"0.1.{trained['denoiser_minutes']:.0f}"
+    text = "\n\n".join((
+        table({"format": FORMAT, "name": "Lerchenmoor", "version": version, "licence": "GPL-3.0-or-later", "prediction": "flow",
+               "vocabulary": "words.json", "capabilities": ["regions", "inpaint"]}),
+        "[latent]\n" + table({"channels": config["latent"]["channels"], "cell": CELL}),
+        "[size]\n" + table({"multiple": 64, "best_area": 512 * 512, "least_side": 256, "greatest_side": 1024,
+                            "best": [[512, 512], [640, 448], [448, 640], [704, 384], [384, 704]]}),
+        "[words]\n" + table({"phrase_length": c["phrase_length"], "rows": 32, "elements": 8, "avoid": True}),
+        "[recommended]\n" + table({"steps": 20, "guidance": 2.0, "spacing": 2.0}),
+        "[trained]\n" + table(trained),
+        "[same]\n" + table(same),
+        "[weights]\n" + table({k: v for k, v in weights.items()}),
+        "[files]\n" + table(dict(digests))))
+    (out / "pack.toml").write_text(text + "\n")
+
+
+@torch.no_grad()
+def check(config: Config, pack_folder: Path) -> dict[str, float]:
+    """Greatest difference of each of the pack's graphs from its network, on random inputs."""
+    painter, encoder, decoder, _ = load_networks(config)
+    sessions = OnnxPack(pack_folder)._graphs
+    g = torch.Generator().manual_seed(3)
+    c, d = config["denoiser"], config["latent"]["channels"]
+    worst = dict.fromkeys(GRAPHS, 0.0)
+
+    def compare(graph: str, inputs: dict[str, Tensor], expected: Tensor) -> None:
+        got = sessions[graph].run(None, {k: v.numpy() for k, v in inputs.items()})[0]
+        worst[graph] = max(worst[graph], float(np.abs(got - expected.numpy()).max()))
+
+    for h, w, rows in ((32, 32, 1), (16, 16, 6), (32, 48, 9)):
+        z = torch.randn(2, d, h, w, generator=g)
+        ids = torch.randint(0, 30, (rows, c["phrase_length"]), generator=g)
+        phrases = painter.text(ids)
+        compare("text", {"ids": ids}, phrases)
+        told = {"noisy": z, "kept": torch.randn(z.shape, generator=g), "hole": torch.rand(2, 1, h, w, generator=g).round(),
+                "level": torch.rand(2, generator=g), "phrases": phrases.expand(2, *phrases.shape),
+                "kind": torch.randint(0, 3, (2, rows), generator=g).float(), "outline": torch.rand(2, rows, h, w, generator=g),
+                "weight": torch.rand(2, rows, generator=g) * 2}
+        compare("denoiser", told, painter.denoiser(*told.values()))
+        picture = torch.rand(1, 3, h * CELL, w * CELL, generator=g)
+        compare("encoder", {"picture": picture}, encoder(picture))
+        compare("preview", {"latent": z}, Glance(decoder.preview)(z))
+        compare("decoder", {"latent": z}, decoder(z))
+    return worst
+
+
+def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
+    """A pack's denoiser weights under their training names, and the minutes they were trained."""
+    manifest = tomllib.loads((pack / "pack.toml").read_text())
+    weights: dict[str, Tensor] = {}
+    for graph in ("text", "denoiser"):
+        for shard in manifest["weights"][graph]:
+            weights |= {f"{graph}.{k}": v.float() for k, v in load_file(pack / shard).items()}
+    weights |= {k: weights[v] for k, v in manifest["same"].items()}
+    return weights, float(manifest["trained"]["denoiser_minutes"])
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--config", type=Path)
+    parser.add_argument("--work", type=Path)
+    parser.add_argument("--out", type=Path, default=OWN_PACK)
+    options = parser.parse_args()
+    print(f"onnxruntime {onnxruntime.__version__}, torch {torch.__version__}")
+    result = export(load_config(options.config, options.work), options.out)
+    print(json.dumps(result, indent=1))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,235 @@
+"""The denoiser, its reader of words, and the enlarger."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import torch
+import torch.nn.functional as F
+from torch import Tensor, nn
+
+NONE, SCENE, ELEMENT = 0, 1, 2
+FLOOR = -12.0
+
+
+def _attend(q: Tensor, k: Tensor, v: Tensor, bias: Tensor | None) -> Tensor:
+    # Plain products: the fused attention is slow to train on a CPU.
+    a = torch.matmul(q * q.shape[-1] ** -0.5, k.transpose(-1, -2))
+    if bias is not None:
+        a = a + bias.to(a.dtype)
+    return torch.matmul(torch.softmax(a, -1, dtype=a.dtype), v)
+
+
+def _heads(x: Tensor, n: int) -> Tensor:
+    b, length, c = x.shape
+    return x.reshape(b, length, n, c // n).transpose(1, 2)
+
+
+def _join(x: Tensor) -> Tensor:
+    b, n, length, c = x.shape
+    return x.transpose(1, 2).reshape(b, length, n * c)
+
+
+class TextLayer(nn.Module):
+    """Words of one phrase look at each other."""
+
+    def __init__(self, width: int) -> None:
+        super().__init__()
+        self.norm1, self.norm2 = nn.LayerNorm(width), nn.LayerNorm(width)
+        self.qkv, self.out = nn.Linear(width, 3 * width), nn.Linear(width, width)
+        self.up, self.down = nn.Linear(width, 2 * width), nn.Linear(2 * width, width)
+
+    def forward(self, x: Tensor, bias: Tensor) -> Tensor:
+        q, k, v = (_heads(t, 4) for t in self.qkv(self.norm1(x)).chunk(3, -1))
+        x = x + self.out(_join(_attend(q, k, v, bias)))
+        return x + self.down(F.silu(self.up(self.norm2(x))))
+
+
+class Text(nn.Module):
+    """Phrases as word ids (R, L), 0 for nothing -> one vector each, (R, width)."""
+
+    def __init__(self, words: int, width: int, layers: int, length: int) -> None:
+        super().__init__()
+        self.embed = nn.Embedding(words, width)
+        self.place = nn.Parameter(torch.randn(length, width) * 0.02)
+        self.layers = nn.ModuleList(TextLayer(width) for _ in range(layers))
+        self.norm = nn.LayerNorm(width)
+
+    def forward(self, ids: Tensor) -> Tensor:
+        on = (ids > 0).to(self.place.dtype)
+        x = self.embed(ids) + self.place
+        bias = (on - 1)[:, None, None, :] * 30
+        for layer in self.layers:
+            x = layer(x, bias)
+        total = on.sum(1, keepdim=True)
+        pooled = (x * on[..., None]).sum(1) / total.clamp(min=1)
+        return self.norm(pooled) * (total > 0).to(x.dtype)
+
+
+class Residual(nn.Module):
+    def __init__(self, i: int, o: int, e: int) -> None:
+        super().__init__()
+        self.norm1, self.conv1 = nn.GroupNorm(8, i), nn.Conv2d(i, o, 3, padding=1)
+        self.norm2, self.conv2 = nn.GroupNorm(8, o), nn.Conv2d(o, o, 3, padding=1)
+        self.shift = nn.Linear(e, 2 * o)
+        self.skip = nn.Conv2d(i, o, 1) if i != o else nn.Identity()
+        nn.init.zeros_(self.conv2.weight)
+        nn.init.zeros_(self.conv2.bias)  # type: ignore[arg-type]
+
+    def forward(self, x: Tensor, e: Tensor) -> Tensor:
+        h = self.conv1(F.silu(self.norm1(x)))
+        scale, shift = self.shift(e)[:, :, None, None].chunk(2, 1)
+        return self.skip(x) + self.conv2(F.silu(self.norm2(h) * (1 + scale) + shift))
+
+
+class Attention(nn.Module):
+    """Cells look at each other, then at the phrases that they may see."""
+
+    def __init__(self, c: int, d: int) -> None:
+        super().__init__()
+        self.heads = c // 32
+        self.norm1, self.qkv, self.out1 = nn.GroupNorm(8, c), nn.Conv2d(c, 3 * c, 1), nn.Conv2d(c, c, 1)
+        self.norm2, self.q, self.kv, self.out2 = nn.GroupNorm(8, c), nn.Conv2d(c, c, 1), nn.Linear(d, 2 * c), nn.Conv2d(c, c, 1)
+        nn.init.zeros_(self.out1.weight)
+        nn.init.zeros_(self.out2.weight)
+
+    def forward(self, x: Tensor, phrases: Tensor, bias: Tensor) -> Tensor:
+        b, c, h, w = x.shape
+
+        def flat(t: Tensor) -> Tensor:
+            return t.flatten(2).transpose(1, 2)
+
+        def square(t: Tensor) -> Tensor:
+            return t.transpose(1, 2).reshape(b, c, h, w)
+
+        q, k, v = (_heads(flat(t), self.heads) for t in self.qkv(self.norm1(x)).chunk(3, 1))
+        x = x + self.out1(square(_join(_attend(q, k, v, None))))
+        q = _heads(flat(self.q(self.norm2(x))), self.heads)
+        k, v = (_heads(t, self.heads) for t in self.kv(phrases).chunk(2, -1))
+        return x + self.out2(square(_join(_attend(q, k, v, bias[:, None]))))
+
+
+class Denoiser(nn.Module):
+    """Predicts the flow v = noise - picture of a noisy latent, told by phrases and their outlines.
+
+    Inputs: noisy and kept (B, C, h, w), h and w multiples of 4; hole (B, 1, h, w), 1 where painted;
+    t (B,); phrases (B, R, d) from `Text`; kind (B, R) of NONE, SCENE, ELEMENT as float;
+    outline (B, R, h, w) 0..1 and weight (B, R) 0..4 of each phrase (a scene's outline is not read).
+    A phrase is visible by bias log(max(weight * outline, e^-12)); for the scene the outline counts as 1.
+    """
+
+    def __init__(self, latent: int, channels: Sequence[int], d: int) -> None:
+        super().__init__()
+        a, b, c = channels
+        e = 256
+        self.kind = nn.Embedding(3, d)
+        self.mix = nn.Sequential(nn.Linear(d, 2 * d), nn.SiLU(), nn.Linear(2 * d, d))
+        self.pool = nn.Linear(d, e)
+        self.time1, self.time2 = nn.Linear(128, e), nn.Linear(e, e)
+        self.into = nn.Conv2d(2 * latent + 1, a, 3, padding=1)
+        self.map_down = nn.ModuleList(nn.Conv2d(d + 1, n, 1) for n in (a, b, c))
+        self.map_up = nn.ModuleList(nn.Conv2d(d + 1, n, 1) for n in (a, b))
+        self.down0 = nn.ModuleList(Residual(a, a, e) for _ in range(2))
+        self.shrink0 = nn.Conv2d(a, b, 3, 2, 1)
+        self.down1 = nn.ModuleList(Residual(b, b, e) for _ in range(2))
+        self.look1 = nn.ModuleList(Attention(b, d) for _ in range(2))
+        self.shrink1 = nn.Conv2d(b, c, 3, 2, 1)
+        self.down2 = nn.ModuleList(Residual(c, c, e) for _ in range(2))
+        self.look2 = nn.ModuleList(Attention(c, d) for _ in range(3))
+        self.up2 = Residual(2 * c, c, e)
+        self.grow1 = nn.Conv2d(c, b, 3, padding=1)
+        self.up1 = nn.ModuleList(Residual(2 * b, b, e) for _ in range(2))
+        self.look_up1 = nn.ModuleList(Attention(b, d) for _ in range(2))
+        self.grow0 = nn.Conv2d(b, a, 3, padding=1)
+        self.up0 = nn.ModuleList(Residual(2 * a, a, e) for _ in range(2))
+        self.norm = nn.GroupNorm(8, a)
+        self.out = nn.Conv2d(a, latent, 3, padding=1)
+        nn.init.zeros_(self.out.weight)
+        nn.init.zeros_(self.out.bias)  # type: ignore[arg-type]
+
+    def forward(self, noisy: Tensor, kept: Tensor, hole: Tensor, t: Tensor, phrases: Tensor, kind: Tensor,
+                outline: Tensor, weight: Tensor) -> Tensor:
+        f = torch.exp(torch.arange(64, device=t.device, dtype=t.dtype) * (-math.log(10000) / 64))
+        angle = t[:, None] * 1000 * f[None]
+        time = self.time2(F.silu(self.time1(torch.cat([angle.cos(), angle.sin()], 1))))
+        on = (kind > 0.5).to(noisy.dtype)
+        scene = on * (kind < 1.5).to(noisy.dtype)
+        element = (kind > 1.5).to(noisy.dtype)
+        # A sum over the three kinds instead of a lookup, so that `kind` stays a float like the rest.
+        x = phrases + scene[..., None] * self.kind.weight[SCENE] + element[..., None] * self.kind.weight[ELEMENT]
+        x = x + self.mix(x)
+        told = (x * (scene * weight)[..., None]).sum(1) / (scene * weight).sum(1, keepdim=True).clamp(min=1)
+        e = F.silu(time + self.pool(told))
+
+        share = (element * weight)[..., None, None] * outline
+        covered = (element[..., None, None] * outline).sum(1, keepdim=True).clamp(max=1)
+        place = torch.einsum("brd,brhw->bdhw", x.to(share.dtype), share) / share.sum(1, keepdim=True).clamp(min=1)
+        maps = [torch.cat([place, covered], 1)]
+        maps += [F.avg_pool2d(maps[0], 2), F.avg_pool2d(maps[0], 4)]
+
+        floor = math.exp(FLOOR)
+
+        def seen(k: int) -> Tensor:
+            visible = element[..., None, None] * F.avg_pool2d(outline, k) + scene[..., None, None]
+            return torch.log((visible * weight[..., None, None]).clamp(min=floor)).flatten(2).transpose(1, 2)
+
+        bias1, bias2 = seen(2), seen(4)
+        h = self.into(torch.cat([noisy, kept, hole], 1)) + self.map_down[0](maps[0])
+        h = k0 = self.down0[0](h, e)
+        h = k1 = self.down0[1](h, e)
+        h = self.shrink0(h) + self.map_down[1](maps[1])
+        h = k2 = self.look1[0](self.down1[0](h, e), x, bias1)
+        h = k3 = self.look1[1](self.down1[1](h, e), x, bias1)
+        h = self.shrink1(h) + self.map_down[2](maps[2])
+        h = k4 = self.look2[0](self.down2[0](h, e), x, bias2)
+        h = self.look2[1](self.down2[1](h, e), x, bias2)
+        h = self.look2[2](self.up2(torch.cat([h, k4], 1), e), x, bias2)
+        h = self.grow1(F.interpolate(h, scale_factor=2.0, mode="nearest")) + self.map_up[1](maps[1])
+        h = self.look_up1[0](self.up1[0](torch.cat([h, k3], 1), e), x, bias1)
+        h = self.look_up1[1](self.up1[1](torch.cat([h, k2], 1), e), x, bias1)
+        h = self.grow0(F.interpolate(h, scale_factor=2.0, mode="nearest")) + self.map_up[0](maps[0])
+        h = self.up0[0](torch.cat([h, k1], 1), e)
+        h = self.up0[1](torch.cat([h, k0], 1), e)
+        return self.out(F.silu(self.norm(h)))
+
+
+class Painter(nn.Module):
+    """Reader of words and denoiser as one, as they are trained."""
+
+    def __init__(self, words: int, latent: int, channels: Sequence[int], d: int, layers: int, length: int) -> None:
+        super().__init__()
+        self.text = Text(words, d, layers, length)
+        self.denoiser = Denoiser(latent, channels, d)
+
+    def forward(self, noisy: Tensor, kept: Tensor, hole: Tensor, t: Tensor, ids: Tensor, kind: Tensor,
+                outline: Tensor, weight: Tensor) -> Tensor:
+        b, r, length = ids.shape
+        phrases = self.text(ids.reshape(b * r, length)).reshape(b, r, -1)
+        return self.denoiser(noisy, kept, hole, t, phrases, kind, outline, weight)
+
+
+class EnlargerBlock(nn.Module):
+    def __init__(self, c: int) -> None:
+        super().__init__()
+        self.a, self.b = nn.Conv2d(c, c, 3, padding=1), nn.Conv2d(c, c, 3, padding=1)
+        nn.init.zeros_(self.b.weight)
+
+    def forward(self, x: Tensor) -> Tensor:
+        return x + self.b(F.silu(self.a(x)))
+
+
+class Enlarger(nn.Module):
+    """Pictures (B, 3, h, w) in -1..1 -> (B, 3, 4 h, 4 w): bicubic plus what was learned."""
+
+    def __init__(self, channels: int, blocks: int) -> None:
+        super().__init__()
+        self.into = nn.Conv2d(3, channels, 3, padding=1)
+        self.blocks = nn.Sequential(*(EnlargerBlock(channels) for _ in range(blocks)))
+        self.out = nn.Conv2d(channels, 48, 3, padding=1)
+        nn.init.zeros_(self.out.weight)
+        nn.init.zeros_(self.out.bias)  # type: ignore[arg-type]
+
+    def forward(self, x: Tensor) -> Tensor:
+        rough = F.interpolate(x, scale_factor=4.0, mode="bicubic", align_corners=False)
+        return rough + F.pixel_shuffle(self.out(self.blocks(self.into(x))), 4)

@@ -1,0 +1,228 @@
+"""Makes training samples: which words are said, where, how exactly, and what is to be painted."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from scipy import ndimage
+
+from .networks import ELEMENT, SCENE
+from .world.scene import CELLS, kinds
+from .world.words import vocabulary
+
+PER_CELL = 4
+
+
+@dataclass(frozen=True)
+class Batch:
+    """pixels (B, 4n, 4n, 3) uint8; ids (B, R, L) int64; kind, weight (B, R) float32; outline (B, R, n, n)
+    float32 0..1; hole, things (B, n, n) float32: what to paint, and where things are."""
+
+    pixels: np.ndarray
+    ids: np.ndarray
+    kind: np.ndarray
+    weight: np.ndarray
+    outline: np.ndarray
+    hole: np.ndarray
+    things: np.ndarray
+
+
+class Scenes:
+    """All rendered scenes of some files, in memory."""
+
+    def __init__(self, files: list[Path]) -> None:
+        if not files:
+            raise ValueError("No rendered scenes were found. Run `python -m training.render` first.")
+        pixels, masks, self.captions = [], [], []
+        for file in files:
+            with np.load(file) as z:
+                pixels.append(z["pixels"])
+                masks.append(z["masks"])
+                self.captions += json.loads(str(z["captions"]))
+        self.pixels, self.masks = np.concatenate(pixels), np.concatenate(masks)
+
+    def __len__(self) -> int:
+        return len(self.captions)
+
+
+def said(part: dict[str, object], rng: np.random.Generator, mirrored: bool) -> str:
+    """A phrase for a part: its kind, and some of what is true of it."""
+    words = []
+    if part["lit"] and rng.random() < 0.35:
+        words.append("lit")
+    if part["colour"] and rng.random() < 0.9:
+        words.append(str(part["colour"]))
+    words.append(str(part["kind"]))
+    if part["facing"] and rng.random() < 0.6:
+        side = str(part["facing"])
+        words += ["facing", {"left": "right", "right": "left"}[side] if mirrored else side]
+    elif part["lit"] and part["kind"] == "cottage" and rng.random() < 0.4:
+        words += ["lit", "windows"]
+    return " ".join(words)
+
+
+def loosen(mask: np.ndarray, rng: np.random.Generator) -> np.ndarray:
+    """An outline as people draw them: exact, an ellipse or a box around, more or less roomy."""
+    solid = mask > 0.35
+    if not solid.any():
+        solid = mask > mask.max() * 0.5
+    u = rng.random()
+    if u < 0.12:
+        return mask
+    if u < 0.28:
+        grow = int(rng.integers(0, 3))
+        return (ndimage.binary_dilation(solid, iterations=grow) if grow else solid).astype(np.float32)
+    ys, xs = np.nonzero(solid)
+    pad = rng.integers(0, 3, 4) if rng.random() < 0.8 else rng.integers(0, 6, 4)
+    y0, y1, x0, x1 = ys.min() - pad[0], ys.max() + 1 + pad[1], xs.min() - pad[2], xs.max() + 1 + pad[3]
+    n = mask.shape[0]
+    yy, xx = np.mgrid[:n, :n] + 0.5
+    if u < 0.5:
+        # Around the thing: an ellipse through the corners of a box that is a little smaller.
+        r = ((yy - (y0 + y1) / 2) / ((y1 - y0) * 0.58)) ** 2 + ((xx - (x0 + x1) / 2) / ((x1 - x0) * 0.58)) ** 2
+        return np.clip((1.0 - r) * 4 + 0.5, 0, 1).astype(np.float32)
+    out = np.zeros_like(mask)
+    out[max(0, y0):y1, max(0, x0):x1] = 1
+    return out
+
+
+def brush(rng: np.random.Generator, n: int) -> np.ndarray:
+    """A few round strokes."""
+    m = np.zeros((n, n), np.float32)
+    yy, xx = np.mgrid[:n, :n] + 0.5
+    for _ in range(int(rng.integers(1, 4))):
+        x, y, a = rng.uniform(0, n), rng.uniform(0, n), rng.uniform(0, 6.3)
+        r = rng.uniform(n / 16, n / 6)
+        for _ in range(int(rng.integers(3, 9))):
+            m[(yy - y) ** 2 + (xx - x) ** 2 < r * r] = 1
+            a += rng.normal(0, 0.5)
+            x, y = x + r * np.cos(a), y + r * np.sin(a)
+    return m
+
+
+def hole_for(rng: np.random.Generator, n: int, outlines: list[np.ndarray]) -> np.ndarray:
+    """What is to be painted: everything, a border, boxes, strokes, round an element, or all but it."""
+    m = np.zeros((n, n), np.float32)
+    u = rng.random()
+    if u < 0.5:
+        return m + 1
+    if u < 0.62:
+        k = int(rng.integers(n // 4, 3 * n // 4))
+        m[:k] = 1
+        return np.ascontiguousarray(np.rot90(m, int(rng.integers(0, 4))))
+    if u < 0.8 and outlines:
+        e = outlines[int(rng.integers(len(outlines)))] > 0.3
+        if e.any():
+            ys, xs = np.nonzero(e)
+            p = rng.integers(0, 1 + n // 6, 4)
+            m[max(0, ys.min() - p[0]):ys.max() + 1 + p[1], max(0, xs.min() - p[2]):xs.max() + 1 + p[3]] = 1
+            if rng.random() < 0.3:
+                m = ndimage.binary_dilation(e, iterations=int(rng.integers(1, 4))).astype(np.float32)
+            return m if rng.random() < 0.88 else 1 - m
+    if u < 0.88:
+        return brush(rng, n)
+    for _ in range(int(rng.integers(1, 4))):
+        h, w = rng.integers(n // 6, 2 * n // 3, 2)
+        y, x = rng.integers(0, n - h + 1), rng.integers(0, n - w + 1)
+        m[y:y + h, x:x + w] = 1
+    return m
+
+
+class Sampler:
+    """Draws samples of one window size from scenes."""
+
+    def __init__(self, scenes: Scenes, window: int, rows: int, length: int, no_words: float, no_outlines: float) -> None:
+        self.scenes, self.window, self.rows, self.length = scenes, window, rows, length
+        self.no_words, self.no_outlines = no_words, no_outlines
+        self.ids = {w: i for i, w in enumerate(vocabulary(kinds()))}
+
+    def sample(self, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
+        i = int(rng.integers(len(self.scenes)))
+        n = self.window
+        parts = self.scenes.captions[i]["parts"]
+        masks = self.scenes.masks[i, : len(parts)]
+        pixels = self.scenes.pixels[i]
+        if n < CELLS:
+            y, x = self._window(masks, parts, rng)
+            masks = masks[:, y:y + n, x:x + n]
+            pixels = pixels[y * PER_CELL:(y + n) * PER_CELL, x * PER_CELL:(x + n) * PER_CELL]
+        masks = masks.astype(np.float32) / 255
+        mirrored = bool(rng.random() < 0.5)
+        if mirrored:
+            masks, pixels = masks[:, :, ::-1], pixels[:, ::-1]
+        seen = [k for k in range(len(parts)) if masks[k].sum() > 1.5]
+        things = [k for k in seen if not parts[k]["big"]]
+        where = np.clip(sum((masks[k] for k in things), np.zeros((n, n), np.float32)), 0, 1)
+        phrases = self._phrases(self.scenes.captions[i]["sky"], parts, masks, seen, things, rng, mirrored)
+
+        ids = np.zeros((self.rows, self.length), np.int64)
+        kind = np.zeros(self.rows, np.float32)
+        outline = np.zeros((self.rows, n, n), np.float32)
+        shown = []
+        for j, (text, m) in enumerate(phrases[: self.rows]):
+            words = [self.ids[w] for w in text.split()][: self.length]
+            ids[j, : len(words)] = words
+            kind[j] = SCENE if m is None else ELEMENT
+            if m is not None:
+                outline[j] = m
+                shown.append(m)
+        if rng.random() < 0.7:
+            self._cover(outline, kind)
+        return (np.ascontiguousarray(pixels), ids, kind, (kind > 0).astype(np.float32), outline,
+                hole_for(rng, n, shown), where)
+
+    def _window(self, masks: np.ndarray, parts: list[dict[str, object]], rng: np.random.Generator) -> tuple[int, int]:
+        things = [k for k, p in enumerate(parts) if not p["big"]]
+        cy, cx = (int(v) for v in rng.integers(0, CELLS, 2))
+        if things and rng.random() < 0.85:
+            ys, xs = np.nonzero(masks[things[int(rng.integers(len(things)))]] > 128)
+            if len(ys):
+                j = rng.integers(len(ys))
+                cy, cx = int((ys.mean() + ys[j]) / 2), int((xs.mean() + xs[j]) / 2)
+        half = self.window // 2
+        y, x = (int(np.clip(v - half + rng.integers(-2, 3), 0, CELLS - self.window)) for v in (cy, cx))
+        return y, x
+
+    def _phrases(self, sky: str, parts: list[dict[str, object]], masks: np.ndarray, seen: list[int], things: list[int],
+                 rng: np.random.Generator, mirrored: bool) -> list[tuple[str, np.ndarray | None]]:
+        u = rng.random()
+        if u < self.no_words:
+            return []
+        scene: list[tuple[str, np.ndarray | None]] = [(sky, None)] if rng.random() < 0.92 else []
+        if u < self.no_words + self.no_outlines:
+            scene += [(said(parts[k], rng, mirrored), None) for k in seen if rng.random() < 0.92]
+            rng.shuffle(scene)  # type: ignore[arg-type]
+            return scene
+        placed = {k for k in things if rng.random() < 0.85} or set(things[:1])
+        if rng.random() < 0.3:
+            placed |= {k for k in seen if parts[k]["big"] and rng.random() < 0.5}
+        if rng.random() < 0.12:
+            placed = {k for k in placed if rng.random() < 0.4}
+        placed_words = [(k, said(parts[k], rng, mirrored)) for k in seen if k in placed]
+        repeat = rng.random() < 0.15
+        for k in seen:
+            if (k not in placed and rng.random() < 0.85) or (k in placed and repeat):
+                scene.append((said(parts[k], rng, mirrored), None))
+        return scene[: self.rows // 2] + [(text, loosen(masks[k], rng)) for k, text in placed_words]
+
+    @staticmethod
+    def _cover(outline: np.ndarray, kind: np.ndarray) -> None:
+        """Near outlines (later rows) are cut out of far ones, as the app does."""
+        open_ = np.ones_like(outline[0])
+        for j in range(len(kind) - 1, -1, -1):
+            if kind[j] == ELEMENT:
+                full = outline[j].copy()
+                outline[j] *= open_
+                open_ *= 1 - full
+
+    def batch(self, rng: np.random.Generator, size: int) -> Batch:
+        return Batch(*(np.stack(a) for a in zip(*(self.sample(rng) for _ in range(size)), strict=True)))
+
+    def batches(self, seed: int, size: int) -> Iterator[Batch]:
+        rng = np.random.default_rng(seed)
+        while True:
+            yield self.batch(rng, size)

@@ -1,0 +1,224 @@
+"""Trains the denoiser; resumes from its last checkpoint, or starts from a pack's weights.
+
+`python -m training.train_denoiser [--config FILE] [--work DIR] [--from-pack DIR] [--for MINUTES]`
+
+The rate follows the minutes trained, so a stopped run goes on as if it had not been stopped.
+"""
+
+from __future__ import annotations
+
+import argparse
+import copy
+import multiprocessing as mp
+import os
+import time
+from collections.abc import Callable
+from multiprocessing.queues import Queue
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import torch
+from torch import Tensor
+
+from .config import Config, load_config, work_folder
+from .latent import Encoder, Latent, fit
+from .networks import Painter
+from .optimiser import Optimiser
+from .samples import Batch, Sampler, Scenes
+from .world.scene import kinds
+from .world.words import vocabulary
+
+
+def build(config: Config) -> Painter:
+    """An untrained denoiser with its reader of words."""
+    c = config["denoiser"]
+    return Painter(len(vocabulary(kinds())), config["latent"]["channels"], c["channels"], c["words"],
+                   c["text_layers"], c["phrase_length"])
+
+
+def load_latent(config: Config) -> Latent:
+    """The representation, fitted on first use."""
+    folder = work_folder(config)
+    path = folder / "latent.npz"
+    if not path.exists():
+        fit(Scenes(sorted((folder / "scenes").glob("chunk-*.npz"))[:1]).pixels[:1500], config).save(path)
+    return Latent.load(path)
+
+
+def make_sampler(config: Config, window: int, held_out: bool = False) -> Sampler:
+    """Samples of the training scenes, or of those held out."""
+    c = config["denoiser"]
+    files = sorted((work_folder(config) / "scenes").glob("held-out.npz" if held_out else "chunk-*.npz"))
+    return Sampler(Scenes(files), window, c["rows"], c["phrase_length"], c["no_words"], c["no_outlines"])
+
+
+def _produce(queue: Queue[Batch], config: Config, window: int, size: int, seed: int, parent: int) -> None:
+    torch.set_num_threads(1)
+    for batch in make_sampler(config, window).batches(seed, size):
+        queue.put(batch)
+        if os.getppid() != parent:
+            return
+
+
+class Loss:
+    """The mean squared error of the flow, heavier on things and in the hole."""
+
+    def __init__(self, config: Config, encoder: Encoder) -> None:
+        self.c, self.encoder = config["denoiser"], encoder
+
+    def times(self, n: int, generator: torch.Generator | None = None) -> Tensor:
+        return torch.sigmoid(torch.randn(n, generator=generator) * self.c["time_deviation"] + self.c["time_mean"])
+
+    def __call__(self, net: Painter, batch: Batch, noise: Tensor, t: Tensor) -> Tensor:
+        with torch.no_grad():
+            x = self.encoder.small(torch.from_numpy(batch.pixels).permute(0, 3, 1, 2).float() / 127.5 - 1)
+        hole = torch.from_numpy(batch.hole)[:, None]
+        level = t[:, None, None, None]
+        noisy = (1 - level) * x + level * noise
+        with torch.autocast("cpu", torch.bfloat16):
+            v = net(noisy, x * (1 - hole), hole, t, *(torch.from_numpy(a) for a in (batch.ids, batch.kind, batch.outline, batch.weight)))
+        o, k = self.c["outside_weight"], self.c["thing_weight"]
+        w = (o + (1 - o) * hole) * (1 + (k - 1) * torch.from_numpy(batch.things)[:, None])
+        return ((v.float() - (noise - x)) ** 2 * w).mean() / w.mean()
+
+
+def validation(config: Config, loss: Loss, window: int) -> Callable[[Painter], float]:
+    """The fixed validation: 192 samples of held-out scenes, the same noise and levels every time."""
+    sampler, g = make_sampler(config, window, held_out=True), torch.Generator().manual_seed(1)
+    rng, size, rounds = np.random.default_rng(11), (48, 4)[len(sampler.scenes) < 100], 4
+    batches = [sampler.batch(rng, size) for _ in range(rounds)]
+    shape = (size, config["latent"]["channels"], window, window)
+    noises = [torch.randn(shape, generator=g) for _ in range(rounds)]
+    times = [loss.times(size, g) for _ in range(rounds)]
+
+    @torch.no_grad()
+    def measure(net: Painter) -> float:
+        return float(np.mean([loss(net, *a).item() for a in zip(batches, noises, times, strict=True)]))
+
+    return measure
+
+
+class Run:
+    """A training in progress: weights, their average, optimiser, minutes."""
+
+    def __init__(self, config: Config) -> None:
+        torch.manual_seed(config["denoiser"]["seed"])
+        self.config = config
+        self.net = build(config).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
+        self.average = copy.deepcopy(self.net)
+        c = config["denoiser"]
+        self.optimiser = Optimiser(self.net, c["momentum"], c["weight_decay"])
+        self.minutes, self.steps, self.samples, self.fresh_steps = 0.0, 0, 0, 0
+        self.path = work_folder(config) / "denoiser.pt"
+
+    def save(self) -> None:
+        partial = self.path.with_suffix(".partial")
+        torch.save({"net": self.net.state_dict(), "average": self.average.state_dict(), "optimiser": self.optimiser.state(),
+                    "minutes": self.minutes, "steps": self.steps, "samples": self.samples}, partial)
+        partial.rename(self.path)
+
+    def resume(self) -> None:
+        state: dict[str, Any] = torch.load(self.path, weights_only=True)
+        self.net.load_state_dict(state["net"])
+        self.average.load_state_dict(state["average"])
+        self.optimiser.restore(state["optimiser"])
+        self.minutes, self.steps, self.samples = state["minutes"], state["steps"], state["samples"]
+
+    def start_from(self, weights: dict[str, Tensor], minutes: float) -> None:
+        self.net.load_state_dict(weights)
+        self.average.load_state_dict(weights)
+        self.minutes = minutes
+
+    def step(self, loss: Tensor, rate: float) -> None:
+        c = self.config["denoiser"]
+        self.net.zero_grad(set_to_none=True)
+        loss.backward()  # type: ignore[no-untyped-call]
+        torch.nn.utils.clip_grad_norm_(self.net.parameters(), 1.0)
+        self.steps += 1
+        self.fresh_steps += 1
+        rate *= min(1.0, self.fresh_steps / c["warm_up"])
+        self.optimiser.step(c["muon_rate"] * rate, c["adam_rate"] * rate)
+        keep = min(c["average"], (1 + self.steps) / (10 + self.steps))
+        with torch.no_grad():
+            torch._foreach_lerp_(list(self.average.parameters()), list(self.net.parameters()), 1 - keep)
+
+
+def train(config: Config, stop_after: float = float("inf"), from_pack: Path | None = None) -> Path:
+    """Trains until the config's minutes are over (or `stop_after` more); returns the checkpoint."""
+    from .sheet import paint_sheet
+
+    run = Run(config)
+    if run.path.exists():
+        run.resume()
+        print(f"going on after {run.minutes:.1f} minutes, {run.steps} steps", flush=True)
+    elif from_pack is not None:
+        from .export import read_weights
+
+        weights, minutes = read_weights(from_pack)
+        run.start_from(weights, minutes)
+    latent = load_latent(config)
+    encoder = Encoder(latent, config["latent"]["shrink"])
+    loss = Loss(config, encoder)
+    print(f"{sum(p.numel() for p in run.net.parameters()) / 1e6:.1f} M parameters", flush=True)
+    c, begin, until = config["denoiser"], 0.0, run.minutes + stop_after
+    for phase in c["phase"]:
+        end = begin + phase["minutes"]
+        if run.minutes < min(end, until):
+            _phase(run, loss, phase, begin, min(end, until), lambda label: paint_sheet(run.average, latent, config, label))
+        begin = end
+    run.save()
+    return run.path
+
+
+def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, sheet: Callable[[str], None]) -> None:
+    c, config = run.config["denoiser"], run.config
+    window, size = phase["window"], phase["batch"]
+    measure = validation(config, loss, window)
+    context = mp.get_context("spawn")
+    queue: Queue[Batch] = context.Queue(8)
+    worker = context.Process(target=_produce, args=(queue, config, window, size, run.steps + c["seed"], os.getpid()), daemon=True)
+    worker.start()
+    batch = queue.get()
+    clock = time.monotonic()
+    saved = shown = run.minutes
+    recent: list[float] = []
+    shape = (size, config["latent"]["channels"], window, window)
+    while run.minutes < until:
+        along = min(1.0, (run.minutes - begin) / phase["minutes"])
+        rate = phase["rate_from"] + (phase["rate_to"] - phase["rate_from"]) * along
+        value = loss(run.net, batch, torch.randn(shape), loss.times(size))
+        run.step(value, rate)
+        run.samples += size
+        recent.append(value.item())
+        now = time.monotonic()
+        # A pause of the process is not training time.
+        run.minutes += min(now - clock, 5.0) / 60
+        clock = now
+        if run.steps % 250 == 0:
+            print(f"{run.minutes:6.1f} min {run.steps:6d} steps {run.samples:8d} samples  rate {rate:.2f}  "
+                  f"train {np.mean(recent[-250:]):.4f}  validation({window}) {measure(run.average):.4f}", flush=True)
+        if run.minutes - saved > c["checkpoint_minutes"]:
+            run.save()
+            saved = run.minutes
+        if run.minutes - shown > c["sheet_minutes"]:
+            sheet(f"{run.minutes:05.1f}")
+            shown = run.minutes
+        batch = queue.get()
+    worker.terminate()
+    worker.join()
+    print(f"{run.minutes:6.1f} min  window {window} done  validation({window}) {measure(run.average):.4f}", flush=True)
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--config", type=Path)
+    parser.add_argument("--work", type=Path)
+    parser.add_argument("--from-pack", type=Path)
+    parser.add_argument("--for", dest="minutes", type=float, default=float("inf"), help="stop after so many minutes")
+    options = parser.parse_args()
+    train(load_config(options.config, options.work), options.minutes, options.from_pack)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,101 @@
+"""Trains the enlarger, the last step from latents to pixels; resumes from its checkpoint.
+
+`python -m training.train_enlarger [--config FILE] [--work DIR]`
+"""
+
+from __future__ import annotations
+
+import argparse
+import time
+from pathlib import Path
+
+import numpy as np
+import torch
+import torch.nn.functional as F
+from torch import Tensor
+
+from .config import Config, load_config, work_folder
+from .networks import Enlarger
+
+
+def _slopes(x: Tensor) -> tuple[Tensor, Tensor]:
+    return x[..., 1:, :] - x[..., :-1, :], x[..., :, 1:] - x[..., :, :-1]
+
+
+class Cuts:
+    """Random squares of the sharp pictures."""
+
+    def __init__(self, folder: Path, crop: int, batch: int, seed: int) -> None:
+        self.pictures = [np.load(f)["pixels"] for f in sorted(folder.glob("sharp-*.npz"))]
+        if not self.pictures:
+            raise ValueError("No sharp pictures were found. Run `python -m training.render` first.")
+        self.crop, self.batch, self.rng = crop, batch, np.random.default_rng(seed)
+
+    def next(self) -> Tensor:
+        cuts = []
+        for i in range(self.batch):
+            stack = self.pictures[i % len(self.pictures)]
+            picture = stack[int(self.rng.integers(len(stack)))]
+            y, x = self.rng.integers(0, (picture.shape[0] - self.crop) // 4 + 1, 2) * 4
+            cut = picture[y:y + self.crop, x:x + self.crop]
+            cuts.append(cut[:, ::-1] if self.rng.random() < 0.5 else cut)
+        return torch.from_numpy(np.stack(cuts)).permute(0, 3, 1, 2).float() / 127.5 - 1
+
+
+def train(config: Config) -> Path:
+    """Trains for the config's minutes; returns the checkpoint."""
+    c = config["enlarger"]
+    folder = work_folder(config)
+    path = folder / "enlarger.pt"
+    torch.manual_seed(c["seed"])
+    net = Enlarger(c["channels"], c["blocks"]).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
+    optimiser = torch.optim.AdamW(net.parameters(), lr=c["rate"], betas=(0.9, 0.98))
+    minutes, steps = 0.0, 0
+    if path.exists():
+        state = torch.load(path, weights_only=True)
+        net.load_state_dict(state["net"])
+        optimiser.load_state_dict(state["optimiser"])
+        minutes, steps = state["minutes"], state["steps"]
+    cuts = Cuts(folder / "scenes", c["crop"], c["batch"], c["seed"] + steps)
+
+    def save() -> None:
+        torch.save({"net": net.state_dict(), "optimiser": optimiser.state_dict(), "minutes": minutes, "steps": steps}, path)
+
+    clock = time.monotonic()
+    while minutes < c["minutes"]:
+        for group in optimiser.param_groups:
+            group["lr"] = c["rate"] * min(1, (steps + 1) / 100) * (0.5 * (1 + np.cos(np.pi * minutes / c["minutes"])) + 0.01)
+        sharp = cuts.next().contiguous(memory_format=torch.channels_last)
+        small = F.avg_pool2d(sharp, 4)
+        # The denoiser's pictures are not perfect either.
+        small = small + torch.rand(len(small), 1, 1, 1) * c["noise"] * torch.randn_like(small)
+        with torch.autocast("cpu", torch.bfloat16):
+            made = net(small)
+        made = made.float()
+        pixel = (made - sharp).abs().mean()
+        slope = torch.stack([(a - b).abs().mean() for a, b in zip(_slopes(made), _slopes(sharp), strict=True)]).sum()
+        optimiser.zero_grad(set_to_none=True)
+        (pixel + c["gradient_weight"] * slope).backward()
+        torch.nn.utils.clip_grad_norm_(net.parameters(), 1.0)
+        optimiser.step()
+        steps += 1
+        now = time.monotonic()
+        minutes += min(now - clock, 5.0) / 60
+        clock = now
+        if steps % 200 == 0:
+            print(f"{minutes:6.1f} min {steps:6d} steps  pixel {pixel.item():.4f} slope {slope.item():.4f}", flush=True)
+            save()
+    save()
+    return path
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--config", type=Path)
+    parser.add_argument("--work", type=Path)
+    options = parser.parse_args()
+    train(load_config(options.config, options.work))
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,1 @@
+"""A made-up illustrated world whose every part is known: picture, words, masks, depth."""
