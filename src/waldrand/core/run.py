@@ -30,7 +30,8 @@ class Stopped(Exception):
 
 @dataclass(frozen=True, eq=False)
 class Step:
-    """Progress: take (from 0) of takes, step of steps, and a small preview (h, w, 3) uint8."""
+    """Progress: take (from 0) of takes, step of steps, and a small preview (h, w, 4) uint8,
+    transparent where the pass changes nothing."""
 
     take: int
     takes: int
@@ -107,7 +108,9 @@ def run_take(plan: Plan, pack: Pack, seed: int, progress: Progress | None = None
         check()
         if progress is not None:
             shown = np.where(s_cells > 0, x0, z)
-            progress(Step(take, takes, step, len(levels) - 1, _to_uint8(pack.preview(shown))))
+            small = _to_uint8(pack.preview(shown))
+            alpha = np.kron(s_cells > 0, np.full((small.shape[0] // cells[0], small.shape[1] // cells[1]), 255, np.uint8))
+            progress(Step(take, takes, step, len(levels) - 1, np.dstack([small, alpha.astype(np.uint8)])))
         return set_back(x, s_cells, t, z, e, schedule)
 
     check()

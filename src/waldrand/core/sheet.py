@@ -56,6 +56,10 @@ class Patch:
         """How much of it shows, (h, w) uint8."""
         return edge_alpha(self.region, self.grow, self.feather)
 
+    def shown(self) -> np.ndarray:
+        """The patch as it is laid over what lies below, (h, w, 4) uint8."""
+        return np.dstack([self.pixels, self.alpha()])
+
 
 @dataclass(frozen=True, eq=False)
 class Sheet:

@@ -48,7 +48,7 @@ def _layer_png(layer: Layer | Patch) -> tuple[bytes, int, int]:
     if isinstance(layer, Layer):
         return png_bytes(layer.pixels), layer.x, layer.y
     # Colours stay under full transparency, so the take is stored whole and its edge stays adjustable.
-    return png_bytes(np.dstack([layer.pixels, layer.alpha()])), layer.frame.x0, layer.frame.y0
+    return png_bytes(layer.shown()), layer.frame.x0, layer.frame.y0
 
 
 def save_sheet(path: Path, sheet: Sheet, settings: dict[str, Any] | None = None) -> None:

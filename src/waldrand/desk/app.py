@@ -1,0 +1,44 @@
+"""Starts the window."""
+
+from __future__ import annotations
+
+import signal
+import sys
+from importlib.resources import files
+from pathlib import Path
+
+from PyQt6.QtCore import QTimer
+from PyQt6.QtGui import QIcon
+from PyQt6.QtWidgets import QApplication
+
+from ..packs.onnx_pack import OnnxPack
+from .window import MainWindow
+
+SIZE = (1280, 800)
+
+
+def open_window(file: Path | None = None, demo: bool = False) -> int:
+    """Opens the window, with a file or the demo if asked, and runs until it is closed.
+
+    Raises:
+        ValueError: the pack or the file cannot be opened.
+    """
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    assert isinstance(app, QApplication)
+    app.setApplicationName("Waldrand")
+    app.setDesktopFileName("waldrand")
+    app.setStyle("Fusion")
+    app.setWindowIcon(QIcon(str(files("waldrand") / "data" / "icon.svg")))
+    window = MainWindow(OnnxPack())
+    window.resize(*SIZE)
+    if file is not None:
+        window.open_file(file)
+    elif demo:
+        window.open_demo()
+    window.show()
+    # Python hears Ctrl+C only when it gets to run.
+    signal.signal(signal.SIGINT, lambda *_: app.quit())
+    ticker = QTimer()
+    ticker.start(200)
+    ticker.timeout.connect(lambda: None)
+    return int(app.exec())

@@ -1,0 +1,131 @@
+"""The sheet being worked on: one value, changed only through undoable edits."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QUndoCommand, QUndoStack
+
+from ..core.request import START_STRENGTH, Kind, PassSettings, Request
+from ..core.sheet import Sheet
+
+UNDO_STEPS = 400
+
+
+@dataclass(frozen=True)
+class Draft:
+    """The next pass as it stands in the pass column. strengths: what each kind of pass was last set to."""
+
+    kind: Kind = "compose"
+    settings: PassSettings = PassSettings()
+    words: str = ""
+    avoid: str = ""
+    takes: int = 2
+    strengths: tuple[tuple[Kind, float], ...] = tuple(START_STRENGTH.items())
+
+    def request(self) -> Request:
+        strength = dict(self.strengths)[self.kind]
+        own = self.kind != "compose"
+        return Request(self.kind, replace(self.settings, strength=strength), self.words if own else "", self.avoid if own else "")
+
+    def with_strength(self, value: float) -> Draft:
+        return replace(self, strengths=tuple((k, value if k == self.kind else v) for k, v in self.strengths))
+
+    def to_json(self) -> dict[str, Any]:
+        return {"pass": asdict(self.settings), "kind": self.kind, "words": self.words, "avoid": self.avoid, "takes": self.takes,
+                "strengths": dict(self.strengths)}
+
+    @classmethod
+    def from_json(cls, d: dict[str, Any]) -> Draft:
+        """Raises ValueError when the values are not a draft's."""
+        if not d:
+            return cls()
+        try:
+            kept = {k: float(d["strengths"][k]) for k in START_STRENGTH}
+            return cls(d["kind"], PassSettings(**d["pass"]), str(d["words"]), str(d["avoid"]), int(d["takes"]), tuple(kept.items()))
+        except (KeyError, TypeError, AttributeError) as error:
+            raise ValueError("The sheet's pass settings are damaged.") from error
+
+
+@dataclass(frozen=True, eq=False)
+class State:
+    """What undo goes back to."""
+
+    sheet: Sheet
+    draft: Draft
+
+
+class _Edit(QUndoCommand):
+    """Edits with the same merge key in a row become one."""
+
+    def __init__(self, document: Document, after: State, text: str, merge: str) -> None:
+        super().__init__(text)
+        self.document, self.before, self.after, self.merge = document, document.state, after, merge
+
+    def id(self) -> int:
+        return hash(self.merge) & 0x7FFFFFFF if self.merge else -1
+
+    def mergeWith(self, other: QUndoCommand | None) -> bool:
+        if isinstance(other, _Edit) and other.merge == self.merge:
+            self.after = other.after
+            return True
+        return False
+
+    def redo(self) -> None:
+        self.document._set(self.after)
+
+    def undo(self) -> None:
+        self.document._set(self.before)
+
+
+class Document(QObject):
+    """Signals: changed(before, after) after every edit, undo and redo; replaced() when another sheet is opened."""
+
+    changed = pyqtSignal(object, object)
+    replaced = pyqtSignal()
+
+    def __init__(self, sheet: Sheet) -> None:
+        super().__init__()
+        self.state = State(sheet, Draft())
+        self.path: Path | None = None
+        self.undo = QUndoStack(self)
+        self.undo.setUndoLimit(UNDO_STEPS)
+
+    @property
+    def sheet(self) -> Sheet:
+        return self.state.sheet
+
+    @property
+    def draft(self) -> Draft:
+        return self.state.draft
+
+    @property
+    def modified(self) -> bool:
+        return not self.undo.isClean()
+
+    def open(self, sheet: Sheet, draft: Draft | None = None, path: Path | None = None) -> None:
+        """Takes another sheet; the undo history begins anew."""
+        self.state, self.path = State(sheet, draft or Draft()), path
+        self.undo.clear()
+        self.replaced.emit()
+
+    def edit(self, sheet: Sheet, text: str, merge: str = "") -> None:
+        """An undoable change of the sheet; text says what undo will undo."""
+        if sheet is not self.sheet:
+            self.undo.push(_Edit(self, State(sheet, self.draft), text, merge))
+
+    def set_draft(self, draft: Draft, text: str = "pass settings", merge: str = "draft") -> None:
+        """An undoable change of the next pass's settings."""
+        if draft != self.draft:
+            self.undo.push(_Edit(self, State(self.sheet, draft), text, merge))
+
+    def saved(self, path: Path) -> None:
+        self.path = path
+        self.undo.setClean()
+
+    def _set(self, state: State) -> None:
+        before, self.state = self.state, state
+        self.changed.emit(before, state)

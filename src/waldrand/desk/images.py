@@ -1,0 +1,24 @@
+"""Between arrays and Qt's images."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtGui import QImage, QPixmap
+
+
+def to_image(pixels: np.ndarray) -> QImage:
+    """(h, w, 3) or (h, w, 4) uint8 as a QImage that owns its memory, ready for quick drawing."""
+    h, w, c = pixels.shape
+    kind = QImage.Format.Format_RGB888 if c == 3 else QImage.Format.Format_RGBA8888
+    data = np.ascontiguousarray(pixels)
+    image = QImage(data.data, w, h, c * w, kind)
+    return image.convertToFormat(QImage.Format.Format_RGB32 if c == 3 else QImage.Format.Format_ARGB32_Premultiplied)
+
+
+def thumbnail(pixels: np.ndarray, side: int) -> QPixmap:
+    """A small pixmap, its longer side `side` at most."""
+    from PyQt6.QtCore import Qt
+
+    step = max(1, max(pixels.shape[:2]) // (2 * side))
+    return QPixmap.fromImage(to_image(pixels[::step, ::step])).scaled(side, side, Qt.AspectRatioMode.KeepAspectRatio,
+                                                                      Qt.TransformationMode.SmoothTransformation)

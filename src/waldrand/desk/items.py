@@ -1,0 +1,242 @@
+"""What lies on the sheet view: the picture, a take over it, the mask, the elements' outlines."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QFont, QFontMetricsF, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PyQt6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
+
+from ..core.element import Element
+from ..core.frame import Rect
+from ..core.masks import TILE, Mask
+from .images import to_image
+from .look import HATCHES, element_colour
+
+MASK_TINT = (226, 150, 30)
+
+
+class PictureItem(QGraphicsItem):
+    """A picture at a place on the sheet, kept at halved sizes too, so that any zoom draws quickly."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._levels: list[QImage] = []
+        self._rect = QRectF()
+
+    def show_pixels(self, pixels: np.ndarray | None, rect: Rect) -> None:
+        """Shows (h, w, 3 or 4) uint8 stretched over a sheet rectangle; None: nothing."""
+        self.prepareGeometryChange()
+        self._rect = QRectF(rect.x0, rect.y0, rect.width, rect.height)
+        self._levels = [] if pixels is None else [to_image(pixels)]
+        self.update()
+
+    @property
+    def empty(self) -> bool:
+        return not self._levels
+
+    def boundingRect(self) -> QRectF:
+        return self._rect
+
+    def _level(self, scale: float) -> QImage:
+        wanted = 0
+        while scale < 0.5 and wanted < 6:
+            scale *= 2
+            wanted += 1
+        while len(self._levels) <= wanted and min(self._levels[-1].width(), self._levels[-1].height()) >= 64:
+            last = self._levels[-1]
+            self._levels.append(last.scaled(last.width() // 2, last.height() // 2, Qt.AspectRatioMode.IgnoreAspectRatio,
+                                            Qt.TransformationMode.SmoothTransformation))
+        return self._levels[min(wanted, len(self._levels) - 1)]
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionGraphicsItem | None, widget: QWidget | None = None) -> None:
+        if painter is None or option is None or not self._levels:
+            return
+        scale = option.levelOfDetailFromTransform(painter.worldTransform()) * self._rect.width() / self._levels[0].width()
+        image = self._level(scale)
+        part = option.exposedRect.intersected(self._rect)
+        if part.isEmpty():
+            return
+        kx, ky = image.width() / self._rect.width(), image.height() / self._rect.height()
+        # Whole source pixels, so that neighbouring updates meet without a seam.
+        x0, y0 = int((part.left() - self._rect.left()) * kx), int((part.top() - self._rect.top()) * ky)
+        x1 = min(image.width(), int(np.ceil((part.right() - self._rect.left()) * kx)) + 1)
+        y1 = min(image.height(), int(np.ceil((part.bottom() - self._rect.top()) * ky)) + 1)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 2)
+        painter.drawImage(QRectF(self._rect.left() + x0 / kx, self._rect.top() + y0 / ky, (x1 - x0) / kx, (y1 - y0) / ky),
+                          image, QRectF(x0, y0, x1 - x0, y1 - y0))
+
+
+class MaskItem(QGraphicsItem):
+    """The mask as an amber tint, tile by tile; only tiles that changed are made anew."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._mask: Mask | None = None
+        self._tiles: dict[tuple[int, int], tuple[np.ndarray, QImage]] = {}
+        self._rect = QRectF()
+
+    def show_mask(self, mask: Mask | None, changed: Rect | None = None) -> None:
+        """Shows a mask; changed: where it differs from the last one (None: anywhere)."""
+        rect = QRectF(0, 0, mask.width, mask.height) if mask is not None else QRectF()
+        if rect != self._rect:
+            self.prepareGeometryChange()
+            self._rect = rect
+        self._mask = mask
+        if changed is None:
+            self.update()
+        else:
+            self.update(QRectF(changed.x0, changed.y0, changed.width, changed.height))
+
+    def boundingRect(self) -> QRectF:
+        return self._rect
+
+    def _image(self, key: tuple[int, int], tile: np.ndarray) -> QImage:
+        held = self._tiles.get(key)
+        if held is None or held[0] is not tile:
+            a = (tile.astype(np.uint16) * 150 // 255)[..., None]
+            rgba = np.concatenate([np.broadcast_to(np.array(MASK_TINT, np.uint8), (*tile.shape, 3)), a.astype(np.uint8)], -1)
+            held = (tile, to_image(rgba))
+            self._tiles[key] = held
+        return held[1]
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionGraphicsItem | None, widget: QWidget | None = None) -> None:
+        if painter is None or option is None or self._mask is None:
+            return
+        part = option.exposedRect
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, False)
+        for key, tile in self._mask.tiles.items():
+            at = QRectF(key[1] * TILE, key[0] * TILE, tile.shape[1], tile.shape[0])
+            if at.intersects(part):
+                image = self._image(key, tile)
+                here = at.intersected(part).toAlignedRect().intersected(at.toRect())
+                painter.drawImage(QRectF(here), image, QRectF(here.translated(-int(at.left()), -int(at.top()))))
+
+
+@lru_cache(maxsize=256)
+def _mask_edge(data: bytes, height: int, width: int) -> QPainterPath:
+    """The outline of a mask picture, in shares of its box, from its rows' spans."""
+    a = np.frombuffer(data, np.uint8).reshape(height, width)
+    step = max(1, height // 96)
+    region = QPainterPath()
+    for y in range(0, height, step):
+        xs = np.flatnonzero(a[y] > 127)
+        if len(xs):
+            for run in np.split(xs, np.flatnonzero(np.diff(xs) > 1) + 1):
+                region.addRect(QRectF(run[0] / width, y / height, (run[-1] + 1 - run[0]) / width, min(step, height - y) / height))
+    return region.simplified()
+
+
+def outline_path(element: Element) -> QPainterPath:
+    """An element's outline in sheet coordinates."""
+    o = element.outline
+    x0, y0, x1, y1 = o.box
+    rect, path = QRectF(x0, y0, x1 - x0, y1 - y0), QPainterPath()
+    if o.shape == "box":
+        path.addRect(rect)
+    elif o.shape == "ellipse":
+        path.addEllipse(rect)
+    elif o.shape == "freehand":
+        path.addPolygon(QPolygonF([QPointF(x, y) for x, y in o.corners()]))
+        path.closeSubpath()
+    elif o.mask is not None:
+        place = QTransform.fromTranslate(x0, y0).scale(x1 - x0, y1 - y0)
+        path = place.map(_mask_edge(o.mask.tobytes(), *o.mask.shape))
+    return path
+
+
+HANDLES = ((0.0, 0.0), (0.5, 0.0), (1.0, 0.0), (1.0, 0.5), (1.0, 1.0), (0.5, 1.0), (0.0, 1.0), (0.0, 0.5))
+HANDLE = 9.0
+
+
+class ElementItem(QGraphicsItem):
+    """An element's outline with its colour, hatch and label; chosen ones show handles."""
+
+    def __init__(self, element: Element, index: int) -> None:
+        super().__init__()
+        self.element, self.index, self.chosen = element, index, False
+        self._path = outline_path(element)
+        self._scale = 1.0
+
+    def show_element(self, element: Element, index: int, chosen: bool, scale: float) -> None:
+        """scale: screen pixels per sheet pixel, for the label's and handles' reach."""
+        if element is self.element and index == self.index and chosen == self.chosen and scale == self._scale:
+            return
+        self.prepareGeometryChange()
+        if element.outline is not self.element.outline:
+            self._path = outline_path(element)
+        self.element, self.index, self.chosen, self._scale = element, index, chosen, scale
+        self.setZValue(100 + index + (1000 if chosen else 0))
+        self.update()
+
+    def _label(self) -> str:
+        e = self.element
+        return f"{e.words or e.name}" + ("  (held)" if e.hold else "")
+
+    def _font(self) -> QFont:
+        font = QFont()
+        font.setPixelSize(12)
+        return font
+
+    def label_rect(self) -> QRectF:
+        """The label's place on the sheet."""
+        metrics = QFontMetricsF(self._font())
+        x0, y0, x1, _ = self.element.outline.box
+        text = metrics.elidedText(self._label(), Qt.TextElideMode.ElideRight, max(70.0, (x1 - x0) * self._scale))
+        return QRectF(x0, y0, (metrics.horizontalAdvance(text) + 12) / self._scale, 20 / self._scale)
+
+    def handle_rects(self) -> list[QRectF]:
+        """The eight handles' places on the sheet, in the order of HANDLES."""
+        x0, y0, x1, y1 = self.element.outline.box
+        r = HANDLE / self._scale
+        return [QRectF(x0 + fx * (x1 - x0) - r / 2, y0 + fy * (y1 - y0) - r / 2, r, r) for fx, fy in HANDLES]
+
+    def boundingRect(self) -> QRectF:
+        m = (HANDLE + 2) / self._scale
+        return self._path.boundingRect().united(self.label_rect()).adjusted(-m, -m, m, m)
+
+    def covers(self, point: QPointF) -> bool:
+        return self._path.contains(point) or self.label_rect().contains(point)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionGraphicsItem | None, widget: QWidget | None = None) -> None:
+        if painter is None:
+            return
+        colour = element_colour(self.index)
+        s = self._scale
+        fill = QColor(colour)
+        fill.setAlpha(95 if self.chosen else 48)
+        brush = QBrush(fill, HATCHES[self.index % len(HATCHES)])
+        brush.setTransform(QTransform.fromScale(1 / s, 1 / s))
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillPath(self._path, brush)
+        # A pale line under the coloured one, so that it shows on dark and light pictures alike.
+        for c, width in ((QColor(255, 252, 240, 150), 3.6), (colour, 2.2 if self.chosen else 1.6)):
+            pen = QPen(c, width)
+            pen.setCosmetic(True)
+            if self.element.hold:
+                pen.setStyle(Qt.PenStyle.DotLine)
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPath(self._path)
+        label = self.label_rect()
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour)
+        painter.drawRoundedRect(label, 4 / s, 4 / s)
+        painter.save()
+        painter.translate(label.topLeft())
+        painter.scale(1 / s, 1 / s)
+        painter.setFont(self._font())
+        painter.setPen(QColor("#fffaf0"))
+        box = QRectF(6, 0, label.width() * s - 8, 20)
+        text = QFontMetricsF(self._font()).elidedText(self._label(), Qt.TextElideMode.ElideRight, box.width() + 4)
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
+        painter.restore()
+        if self.chosen:
+            pen = QPen(colour, 1.6)
+            pen.setCosmetic(True)
+            painter.setPen(pen)
+            painter.setBrush(QColor("#fffaf0"))
+            for r in self.handle_rects():
+                painter.drawEllipse(r)

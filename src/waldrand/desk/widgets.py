@@ -1,0 +1,82 @@
+"""Small parts that columns are made of."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QSlider, QWidget
+
+
+def heading(text: str) -> QLabel:
+    label = QLabel(text.upper())
+    label.setObjectName("heading")
+    return label
+
+
+def hint(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setObjectName("hint")
+    label.setWordWrap(True)
+    return label
+
+
+class WordsField(QLineEdit):
+    """A line of words; said(text) comes when it is left or Enter is pressed."""
+
+    said = pyqtSignal(str)
+
+    def __init__(self, placeholder: str, tip: str, name: str) -> None:
+        super().__init__()
+        self.setPlaceholderText(placeholder)
+        self.setToolTip(tip)
+        self.setAccessibleName(name)
+        self.editingFinished.connect(lambda: self.said.emit(self.text().strip()))
+
+    def show_text(self, text: str) -> None:
+        """Shows words unless they are being typed just now."""
+        if not self.hasFocus() and text != self.text():
+            self.setText(text)
+            self.setCursorPosition(0)
+
+
+def number(least: float, most: float, step: float, decimals: int, tip: str, name: str) -> QDoubleSpinBox:
+    box = QDoubleSpinBox()
+    box.setRange(least, most)
+    box.setSingleStep(step)
+    box.setDecimals(decimals)
+    box.setKeyboardTracking(False)
+    box.setToolTip(tip)
+    box.setAccessibleName(name)
+    # The wheel scrolls the column; it must not change numbers on the way.
+    box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+    box.wheelEvent = lambda event: event.ignore() if event else None  # type: ignore[method-assign]
+    return box
+
+
+class Dial(QWidget):
+    """A slider and a typed number for the same value, 0 to 1."""
+
+    turned = pyqtSignal(float)
+
+    def __init__(self, tip: str, name: str) -> None:
+        super().__init__()
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, 100)
+        self.slider.setToolTip(tip)
+        self.slider.setAccessibleName(name)
+        self.box = number(0, 1, 0.05, 2, tip, f"{name}, typed")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.slider, 1)
+        row.addWidget(self.box)
+        self.slider.valueChanged.connect(lambda v: self._turn(v / 100))
+        self.box.valueChanged.connect(self._turn)
+
+    def _turn(self, value: float) -> None:
+        self.show_value(value)
+        self.turned.emit(value)
+
+    def show_value(self, value: float) -> None:
+        for widget, v in ((self.slider, round(value * 100)), (self.box, value)):
+            widget.blockSignals(True)
+            widget.setValue(v)  # type: ignore[arg-type]
+            widget.blockSignals(False)
