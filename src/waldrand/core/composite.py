@@ -18,12 +18,12 @@ def edge_alpha(region: np.ndarray, grow: float = 0.0, feather: float = 0.0) -> n
         return np.zeros(region.shape, np.uint8)
     if solid.all():
         return np.full(region.shape, 255, np.uint8)
-    if grow == 0 and feather <= 0:
+    if grow == 0 and feather <= 1e-3:
         return np.where(solid, 255, 0).astype(np.uint8)
     inside = ndimage.distance_transform_edt(solid) - 0.5
     outside = ndimage.distance_transform_edt(~solid) - 0.5
     depth = np.where(solid, inside, -outside) + grow
-    alpha = np.clip(depth / feather, 0, 1) if feather > 0 else (depth > 0).astype(float)
+    alpha = np.clip(depth / feather, 0, 1) if feather > 1e-3 else (depth > 0).astype(float)
     return np.asarray(np.round(alpha * 255), np.uint8)
 
 

@@ -16,13 +16,18 @@ LARGEST_SIDE = 16384
 LARGEST_AREA = 100_000_000
 
 
+def check_not_gigantic(width: int, height: int) -> None:
+    """Raises ValueError when a picture has more pixels than can be worked with."""
+    if width > LARGEST_SIDE or height > LARGEST_SIDE or width * height > LARGEST_AREA:
+        raise ValueError(f"{width} x {height} pixels are too many: at most {LARGEST_SIDE} on a side and "
+                         f"{LARGEST_AREA // 1_000_000} million altogether. Scale the picture down first.")
+
+
 def check_size(width: int, height: int) -> None:
     """Raises ValueError when a sheet of that many pixels cannot be made."""
     if width < 16 or height < 16:
         raise ValueError(f"A sheet is at least 16 x 16 pixels; {width} x {height} is too small.")
-    if width > LARGEST_SIDE or height > LARGEST_SIDE or width * height > LARGEST_AREA:
-        raise ValueError(f"{width} x {height} pixels are too many: at most {LARGEST_SIDE} on a side and "
-                         f"{LARGEST_AREA // 1_000_000} million altogether. Scale the picture down first.")
+    check_not_gigantic(width, height)
 
 
 @dataclass(frozen=True, eq=False)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
@@ -17,6 +17,7 @@ from .widgets import WordsField, heading, hint, number
 
 def _tool(text: str, tip: str) -> QToolButton:
     button = QToolButton()
+    button.setObjectName("small")
     button.setText(text)
     button.setToolTip(tip)
     button.setAccessibleName(tip.split(":")[0].split(" (")[0])
@@ -178,7 +179,8 @@ class ElementsColumn(QWidget):
     def __init__(self, document: Document) -> None:
         super().__init__()
         self.setObjectName("panel")
-        self.document, self.selected = document, None
+        self.document = document
+        self.selected: int | None = None
         self.cards: dict[int, ElementCard] = {}
         self.rows: dict[int, LayerRow] = {}
         self.scene = WordsField("starry night, meadow, forest", "The scene: words for the whole picture, set apart by commas.", "scene words")
@@ -216,6 +218,7 @@ class ElementsColumn(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(inner)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self._scroll = scroll
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
@@ -235,7 +238,7 @@ class ElementsColumn(QWidget):
             self.document.edit(replace(self.document.sheet, scene=new), what, what)
 
     def choose(self, key: int | None) -> None:
-        self.selected = key  # type: ignore[assignment]
+        self.selected = key
         self.refresh()
         if key in self.cards:
             self._scroll.ensureWidgetVisible(self.cards[key])  # type: ignore[index]

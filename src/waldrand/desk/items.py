@@ -206,7 +206,7 @@ class ElementItem(QGraphicsItem):
         colour = element_colour(self.index)
         s = self._scale
         fill = QColor(colour)
-        fill.setAlpha(95 if self.chosen else 48)
+        fill.setAlpha(90 if self.chosen else 34)
         brush = QBrush(fill, HATCHES[self.index % len(HATCHES)])
         brush.setTransform(QTransform.fromScale(1 / s, 1 / s))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)

@@ -55,7 +55,7 @@ def style(look: Look) -> str:
     """The style sheet of the whole window."""
     return f"""
 QWidget {{ color: {look.ink}; font-size: 13px; }}
-QMainWindow, QDialog, QMenuBar, QMenu, QStatusBar, #panel, #panel > QWidget {{ background: {look.panel}; }}
+QMainWindow, QDialog, QMenuBar, QMenu, QStatusBar, #panel {{ background: {look.panel}; }}
 QMenuBar::item:selected, QMenu::item:selected {{ background: {look.accent}; color: {look.on_accent}; }}
 QMenu {{ border: 1px solid {look.line}; }}
 QScrollArea {{ border: none; background: {look.panel}; }}
@@ -74,6 +74,14 @@ QPushButton:checked, QToolButton:checked {{ background: {look.accent}; color: {l
 QPushButton:disabled, QToolButton:disabled {{ color: {look.faint}; }}
 QPushButton#run {{ background: {look.accent}; color: {look.on_accent}; font-weight: 700; font-size: 15px; padding: 9px; border-radius: 8px; }}
 QPushButton#run:disabled {{ background: {look.line}; color: {look.faint}; }}
+QToolButton#small {{ padding: 1px 5px; border-color: transparent; background: transparent; }}
+QToolButton#small:hover {{ border-color: {look.accent}; }}
+QComboBox::drop-down {{ border: none; width: 20px; }}
+QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
+QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
+QScrollBar::handle {{ background: {look.line}; border-radius: 4px; min-height: 24px; min-width: 24px; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QSlider::groove:horizontal {{ height: 4px; background: {look.line}; border-radius: 2px; }}
 QSlider::sub-page:horizontal {{ background: {look.accent}; border-radius: 2px; }}
 QSlider::handle:horizontal {{ width: 14px; margin: -6px 0; border-radius: 7px; background: {look.accent}; border: 1px solid {look.panel}; }}

@@ -14,7 +14,6 @@ from PyQt6.QtWidgets import (
     QProgressBar,
     QPushButton,
     QScrollArea,
-    QSpinBox,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -26,7 +25,7 @@ from ..core.request import METHODS, MOST_GUIDANCE, MOST_STEPS, Kind
 from ..core.run import Step
 from ..core.samplers import SAMPLERS
 from .document import Document
-from .widgets import Dial, WordsField, heading, hint, number
+from .widgets import Dial, WordsField, heading, hint, number, whole_number
 
 KINDS: tuple[tuple[Kind, str, str], ...] = (
     ("compose", "Compose", "Paint the whole sheet from its scene and elements."),
@@ -35,17 +34,6 @@ KINDS: tuple[tuple[Kind, str, str], ...] = (
 )
 METHOD_NAMES = {"steer": "steered by outlines", "text": "text only"}
 SAMPLER_NAMES = {"second": "second order", "first": "first order"}
-
-
-def _spin(least: int, most: int, tip: str, name: str) -> QSpinBox:
-    box = QSpinBox()
-    box.setRange(least, most)
-    box.setKeyboardTracking(False)
-    box.setToolTip(tip)
-    box.setAccessibleName(name)
-    box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-    box.wheelEvent = lambda event: event.ignore() if event else None  # type: ignore[method-assign]
-    return box
 
 
 class PassColumn(QWidget):
@@ -75,12 +63,12 @@ class PassColumn(QWidget):
         self.words = WordsField("what is wanted there", "Words for this pass alone. Empty: the surroundings are continued.", "pass words")
         self.avoid = WordsField("not wanted", "Words this pass leads away from.", "pass avoid words")
         self.strength = Dial("Denoise strength: 0 keeps the picture, about 0.3 unites it, 0.6 repaints in place, 1 starts anew.", "denoise strength")
-        self.takes = _spin(1, 16, "How many takes, with rising seeds.", "takes")
-        self.seed = _spin(0, LARGEST_SEED, "Seed of the first take. The same seed and settings paint the same picture.", "seed")
+        self.takes = whole_number(1, 16, "How many takes, with rising seeds.", "takes")
+        self.seed = whole_number(0, LARGEST_SEED, "Seed of the first take. The same seed and settings paint the same picture.", "seed")
         self.fresh = QToolButton()
         self.fresh.setText("next")
         self.fresh.setToolTip("Go on to seeds not yet used by these takes (N)")
-        self.steps = _spin(1, MOST_STEPS, "Steps at full strength: more is slower, about 20 is enough.", "steps")
+        self.steps = whole_number(1, MOST_STEPS, "Steps at full strength: more is slower, about 20 is enough.", "steps")
         self.guidance = number(0, MOST_GUIDANCE, 0.25, 2, "Guidance: how strictly words are followed. 1 to 3 is usual; 1 is twice as quick.", "guidance")
         self.method = QComboBox()
         self.method.setToolTip("Steered: each thing inside its outline. Text only: all words in one prompt, outlines ignored, to compare.")
@@ -145,6 +133,7 @@ class PassColumn(QWidget):
         scroll = QScrollArea()
         scroll.setWidgetResizable(True)
         scroll.setWidget(inner)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         foot = QVBoxLayout()
         foot.setContentsMargins(10, 4, 10, 10)
         for w in (self.status, self.progress, self.run, self.stop):

@@ -48,6 +48,8 @@ class Tray(QWidget):
         self.list.setMovement(QListView.Movement.Static)
         self.list.setIconSize(QSize(SIDE, SIDE))
         self.list.setSpacing(4)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("takes")
         self.list.setToolTip("Takes of this sitting. Click to look at one on the sheet; comma and full stop step through them; hold B to see before.")
         self.empty = hint("Takes appear here when a pass has run. Step through them with the comma and full-stop keys, hold B to see the sheet "

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QSlider, QWidget
+from PyQt6.QtWidgets import QAbstractSpinBox, QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QSlider, QSpinBox, QWidget
 
 
 def heading(text: str) -> QLabel:
@@ -38,17 +38,29 @@ class WordsField(QLineEdit):
             self.setCursorPosition(0)
 
 
+def _prepare(box: QAbstractSpinBox, tip: str, name: str) -> None:
+    box.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
+    box.setKeyboardTracking(False)
+    box.setToolTip(f"{tip} Type it, or use the up and down keys.")
+    box.setAccessibleName(name)
+    # The wheel scrolls the column; it must not change numbers on the way.
+    box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+    box.wheelEvent = lambda event: event.ignore() if event else None  # type: ignore[method-assign]
+
+
 def number(least: float, most: float, step: float, decimals: int, tip: str, name: str) -> QDoubleSpinBox:
     box = QDoubleSpinBox()
     box.setRange(least, most)
     box.setSingleStep(step)
     box.setDecimals(decimals)
-    box.setKeyboardTracking(False)
-    box.setToolTip(tip)
-    box.setAccessibleName(name)
-    # The wheel scrolls the column; it must not change numbers on the way.
-    box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-    box.wheelEvent = lambda event: event.ignore() if event else None  # type: ignore[method-assign]
+    _prepare(box, tip, name)
+    return box
+
+
+def whole_number(least: int, most: int, tip: str, name: str) -> QSpinBox:
+    box = QSpinBox()
+    box.setRange(least, most)
+    _prepare(box, tip, name)
     return box
 
 
@@ -67,6 +79,7 @@ class Dial(QWidget):
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.slider, 1)
+        self.box.setFixedWidth(58)
         row.addWidget(self.box)
         self.slider.valueChanged.connect(lambda v: self._turn(v / 100))
         self.box.valueChanged.connect(self._turn)

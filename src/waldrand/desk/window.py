@@ -74,6 +74,7 @@ class MainWindow(QMainWindow):
         self._forecast_timer = QTimer(self)
         self._forecast_timer.setSingleShot(True)
         self._forecast_timer.timeout.connect(self.refresh_forecast)
+        self._forecast_timer.timeout.connect(self._show_title)
         self.set_look(self.look)
         self.refresh_forecast()
         self._show_title()
@@ -107,7 +108,7 @@ class MainWindow(QMainWindow):
         self.tool_actions["arrange"].setChecked(True)
         self.brush_bar = QWidget()
         brush = QHBoxLayout(self.brush_bar)
-        brush.setContentsMargins(10, 0, 0, 0)
+        brush.setContentsMargins(10, 0, 8, 5)
         self.radius, self.softness = QSlider(Qt.Orientation.Horizontal), QSlider(Qt.Orientation.Horizontal)
         self.radius.setRange(1, 400)
         self.softness.setRange(0, 100)
@@ -116,7 +117,7 @@ class MainWindow(QMainWindow):
         self.clear_mask.setText("clear mask")
         for w, label, tip in ((self.radius, "size", "Brush radius in sheet pixels (Q smaller, W larger)"),
                               (self.softness, "softness", "Soft edge of the brush (Shift+Q harder, Shift+W softer)")):
-            w.setFixedWidth(90)
+            w.setFixedWidth(120)
             w.setToolTip(tip)
             w.setAccessibleName(f"brush {label}")
             brush.addWidget(QLabel(label))
@@ -125,8 +126,9 @@ class MainWindow(QMainWindow):
         self.clear_mask.setToolTip("Empty the mask")
         brush.addWidget(self.eraser)
         brush.addWidget(self.clear_mask)
+        brush.addStretch(1)
+        self.brush_bar.setObjectName("panel")
         self.brush_bar.hide()
-        row.addWidget(self.brush_bar)
         row.addStretch(1)
         self.zoom_label = QLabel("100 %")
         self.zoom_label.setToolTip("Zoom: wheel, or + and −")
@@ -142,6 +144,7 @@ class MainWindow(QMainWindow):
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
         column.addWidget(bar)
+        column.addWidget(self.brush_bar)
         column.addWidget(self.view, 1)
         column.addWidget(self.tray)
         split = QSplitter()
@@ -208,7 +211,6 @@ class MainWindow(QMainWindow):
     def _connect(self) -> None:
         self.document.changed.connect(lambda *_: self._forecast_timer.start(FORECAST_DELAY_MS))
         self.document.replaced.connect(self._replaced)
-        self.document.undo.cleanChanged.connect(self._show_title)
         self.view.chosen.connect(self.elements.choose)
         self.elements.picked.connect(self.view.choose)
         self.passes.about_wanted.connect(self.view.choose)
@@ -247,7 +249,7 @@ class MainWindow(QMainWindow):
         """A sentence above the Run button."""
         self.passes.status.setText(text)
 
-    def _show_title(self, clean: bool | None = None) -> None:
+    def _show_title(self) -> None:
         name = self.document.path.name if self.document.path else "untitled sheet"
         self.setWindowTitle(f"{'• ' if self.document.modified else ''}{name} — Waldrand")
 

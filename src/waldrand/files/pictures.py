@@ -13,7 +13,7 @@ from typing import Any, BinaryIO
 import numpy as np
 from PIL import Image, ImageOps, PngImagePlugin, UnidentifiedImageError
 
-from ..core.sheet import check_size
+from ..core.sheet import check_not_gigantic
 from .atomic import write_atomically
 
 RECIPE, INPUT = "waldrand-recipe", "waldrand-input"
@@ -40,7 +40,7 @@ def _open(source: Path | BinaryIO, name: str) -> Image.Image:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             image = Image.open(source, formats=("PNG", "JPEG", "WEBP", "TIFF"))
-        check_size(*image.size)
+        check_not_gigantic(*image.size)
         return image
     except FileNotFoundError as error:
         raise ValueError(f"There is no file {name}.") from error
@@ -49,7 +49,7 @@ def _open(source: Path | BinaryIO, name: str) -> Image.Image:
     except UnidentifiedImageError as error:
         raise ValueError(f"{name} is not a picture Waldrand can read (PNG, JPEG, WebP or TIFF), or it is damaged.") from error
     except OSError as error:
-        raise ValueError(f"{name} cannot be read: {error.strerror or error}.") from error
+        raise ValueError(f"{name} cannot be read: {error.strerror or 'it is damaged or cut short'}.") from error
 
 
 def _load(image: Image.Image, name: str) -> Image.Image:

@@ -17,7 +17,7 @@ from .words import Vocabulary
 
 COLOURS = {"red": (0.8, 0.15, 0.15), "green": (0.15, 0.6, 0.2), "blue": (0.15, 0.25, 0.8), "yellow": (0.95, 0.85, 0.2),
            "white": (0.95, 0.95, 0.95), "black": (0.05, 0.05, 0.05)}
-SPREAD = 0.05
+SPREAD = 0.2
 
 
 def mixture_mean(x: np.ndarray, alpha: float, sigma: float, means: np.ndarray, variances: np.ndarray, weights: np.ndarray) -> np.ndarray:

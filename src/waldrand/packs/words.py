@@ -52,7 +52,8 @@ class Vocabulary:
         i = 0
         while i < len(written):
             for n in range(min(self._longest, len(written) - i), 0, -1):
-                own = self.synonyms.get(" ".join(written[i:i + n]))
+                text = " ".join(written[i:i + n])
+                own = self.synonyms.get(text) or self.synonyms.get(text.removesuffix("s"))
                 # A synonym must not swallow a phrase that the model knows word for word.
                 if own is not None and not (n == 1 and self._known_pair(written, i)):
                     ids += [self._ids[w] for w in own.split()]

@@ -1,0 +1,73 @@
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterator
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+
+from waldrand.core.element import Element, SceneWords  # noqa: E402
+from waldrand.core.masks import Mask  # noqa: E402
+from waldrand.core.outline import Outline  # noqa: E402
+from waldrand.core.sheet import Layer, Sheet  # noqa: E402
+from waldrand.packs.closed_form import ClosedFormPack  # noqa: E402
+from waldrand.packs.onnx_pack import OnnxPack  # noqa: E402
+
+
+@pytest.fixture(scope="session")
+def closed() -> ClosedFormPack:
+    return ClosedFormPack()
+
+
+@pytest.fixture(scope="session")
+def own() -> OnnxPack:
+    return OnnxPack()
+
+
+@pytest.fixture
+def painted() -> Sheet:
+    """A 256 x 256 sheet with a picture of smooth colours and fine noise, and a scene."""
+    yy, xx = np.mgrid[:256, :256]
+    rgb = np.stack([xx * 0.7, yy * 0.7, (xx + yy) * 0.3], -1) + np.random.default_rng(1).normal(0, 8, (256, 256, 3))
+    pixels = np.dstack([np.clip(rgb, 0, 255), np.full((256, 256), 255)]).astype(np.uint8)
+    return Sheet(256, 256, (Layer(1, "ground", pixels),), scene=SceneWords("green"))
+
+
+@pytest.fixture
+def placed() -> Sheet:
+    """An empty 256 x 256 sheet with a blue element on the left and a red one on the right."""
+    return Sheet(256, 256, elements=(Element(1, "lake", Outline("box", (16, 64, 112, 240)), "blue"),
+                                     Element(2, "roof", Outline("ellipse", (144, 64, 240, 240)), "red")), scene=SceneWords("white"))
+
+
+@pytest.fixture
+def round_mask() -> Mask:
+    mask, _ = Mask(256, 256).dab(120, 100, 45, 0.5)
+    return mask
+
+
+@pytest.fixture
+def picture_file(tmp_path: Path, painted: Sheet) -> Path:
+    from waldrand.files.pictures import write_png
+
+    path = tmp_path / "ground.png"
+    write_png(path, painted.flatten())
+    return path
+
+
+@pytest.fixture
+def wait() -> Iterator[Callable[[Callable[[], bool]], None]]:
+    """Lets the window work until something is so."""
+    from PyQt6.QtTest import QTest
+
+    def until(done: Callable[[], bool]) -> None:
+        for _ in range(3000):
+            if done():
+                return
+            QTest.qWait(10)
+        raise AssertionError("it never came about")
+
+    yield until

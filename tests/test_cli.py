@@ -1,0 +1,175 @@
+"""The commands, as they are typed."""
+
+from __future__ import annotations
+
+import json
+import threading
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from waldrand import cli
+from waldrand.demo import load_demo, output_names
+from waldrand.files.openraster import open_sheet
+from waldrand.files.pictures import read_picture, read_recipe, write_png
+
+LAYOUT = 'format = 1\n[scene]\nwords = "clear day, meadow"\n[[element]]\nname = "tent"\nwords = "red tent"\nbox = [0.1, 0.4, 0.6, 0.9]\n[pass]\nsteps = 3\n'
+
+
+@pytest.fixture
+def layout(tmp_path) -> Path:
+    path = tmp_path / "l.toml"
+    path.write_text(LAYOUT)
+    return path
+
+
+@pytest.fixture
+def picture(tmp_path) -> Path:
+    yy, xx = np.mgrid[:300, :360]
+    pixels = np.dstack([xx % 256, yy % 256, (xx * yy) % 256, np.full(xx.shape, 255)]).astype(np.uint8)
+    write_png(tmp_path / "p.png", pixels)
+    return tmp_path / "p.png"
+
+
+@pytest.fixture
+def mask(tmp_path) -> Path:
+    a = np.zeros((300, 360), np.uint8)
+    a[100:200, 120:240] = 255
+    Image.fromarray(a).save(tmp_path / "m.png")
+    return tmp_path / "m.png"
+
+
+def json_of(capsys) -> dict:
+    return json.loads(capsys.readouterr().out)
+
+
+def test_run_writes_takes_that_repeat(layout, tmp_path, capsys):
+    assert cli.main(["run", str(layout), "--takes", "2", "--seed", "5", "--out", str(tmp_path / "o"), "--json"]) == 0
+    files = json_of(capsys)["files"]
+    assert [Path(f).name for f in files] == ["take-5.png", "take-6.png"]
+    assert read_picture(Path(files[0])).pixels.shape == (512, 512, 4)
+    assert cli.main(["repeat", files[1]]) == 0
+    assert "Identical" in capsys.readouterr().out
+
+
+def test_repeat_finds_a_difference(layout, tmp_path, capsys):
+    cli.main(["run", str(layout), "--out", str(tmp_path)])
+    path = tmp_path / "take-0.png"
+    pixels = read_picture(path).pixels.copy()
+    pixels[7, 9, 0] ^= 1
+    write_png(path, pixels, read_recipe(path))
+    capsys.readouterr()
+    assert cli.main(["repeat", str(path), "--json"]) == 1
+    assert "1 pixels, by 1" in json_of(capsys)["says"]
+
+
+def test_existing_files_are_not_overwritten_without_force(layout, tmp_path, capsys):
+    (tmp_path / "take-0.png").write_bytes(b"mine")
+    assert cli.main(["run", str(layout), "--out", str(tmp_path)]) == 2
+    assert (tmp_path / "take-0.png").read_bytes() == b"mine"
+    assert "--force" in capsys.readouterr().err
+    assert cli.main(["run", str(layout), "--out", str(tmp_path), "--force"]) == 0
+    assert read_picture(tmp_path / "take-0.png").pixels.shape[0] == 512
+
+
+def test_inpaint_is_bit_exact_outside_and_repeats_with_its_input(picture, mask, tmp_path, capsys):
+    args = ["inpaint", str(picture), "--mask", str(mask), "--words", "owl", "--scene", "meadow", "--strength", "1", "--steps", "2"]
+    assert cli.main([*args, "--out", str(tmp_path / "o.png")]) == 0
+    before, after = read_picture(picture).pixels, read_picture(tmp_path / "o.png").pixels
+    outside = np.asarray(Image.open(mask)) == 0
+    assert (before[outside] == after[outside]).all()
+    assert (before[~outside] != after[~outside]).any()
+    assert cli.main(["repeat", str(tmp_path / "o.png")]) == 2
+    assert cli.main(["repeat", str(tmp_path / "o.png"), "--input", str(picture)]) == 0
+    assert cli.main([*args, "--with-input", "--out", str(tmp_path / "w.png")]) == 0
+    assert cli.main(["repeat", str(tmp_path / "w.png")]) == 0
+    capsys.readouterr()
+
+
+def test_rework_names_its_output_after_the_picture(picture, capsys):
+    assert cli.main(["rework", str(picture), "--words", "sunset, lake", "--strength", "0.3", "--steps", "4", "--json"]) == 0
+    out = json_of(capsys)
+    assert out["file"] == str(picture.with_name("p-rework.png"))
+    assert out["forecast"]["steps"] == 1
+    assert out["greatest_change"] > 0
+
+
+def test_forecast_names_unknown_words(tmp_path, capsys):
+    path = tmp_path / "l.toml"
+    path.write_text(LAYOUT.replace("red tent", "red tennt"))
+    assert cli.main(["forecast", str(path)]) == 0
+    out = capsys.readouterr().out
+    assert "tennt" in out
+    assert "tent" in out
+
+
+def test_words_lists_the_world(capsys):
+    assert cli.main(["words"]) == 0
+    out = capsys.readouterr().out
+    for word in ("cottage", "starry night", "sailing boat", "also: house"):
+        assert word in out
+    assert cli.main(["words", "--json"]) == 0
+    assert "fox" in json_of(capsys)["groups"]["things"]
+
+
+def test_demo_runs_whole(tmp_path, capsys):
+    out = tmp_path / "demo"
+    assert cli.main(["demo", "--out", str(out)]) == 0
+    assert sorted(p.name for p in out.iterdir()) == sorted(output_names(load_demo()))
+    opened = open_sheet(out / "moth-night.ora")
+    assert len(opened.sheet.layers) == 2
+    assert len(opened.sheet.elements) == 6
+    assert (opened.sheet.flatten() == read_picture(out / "moth-night.png").pixels).all()
+    assert cli.main(["repeat", str(out / "moth-night.png")]) == 0
+    assert cli.main(["demo", "--out", str(out)]) == 2
+    capsys.readouterr()
+
+
+@pytest.mark.parametrize(("args", "says"), [
+    (["run", "none.toml"], "no file"),
+    (["run", "none.ora"], "no file"),
+    (["frobnicate"], "invalid choice"),
+    (["inpaint"], "required"),
+    (["rework", "{p}", "--words", "x", "--strength", "1.5"], "0 to 1"),
+    (["rework", "{p}", "--words", "x", "--strength", "much"], "invalid float"),
+    (["rework", "none.png", "--words", "x", "--strength", "0.5"], "no file"),
+    (["rework", "{p}", "--words", "x", "--strength", "0.5", "--out", "a.jpg"], "PNG"),
+    (["inpaint", "{p}", "--mask", "{small}", "--words", "x", "--strength", "0.5"], "--scale-mask"),
+    (["inpaint", "{p}", "--mask", "{black}", "--words", "x", "--strength", "0.5"], "mask is empty"),
+    (["run", "{empty}"], "no words"),
+    (["run", "{layout}", "--takes", "0"], "at least one"),
+    (["run", "{layout}", "--seed", "-4"], "seed"),
+    (["run", "{layout}", "--pack", "/nowhere"], "no pack"),
+    (["repeat", "{p}"], "no recipe"),
+    (["forecast", "{p}"], "not a sheet"),
+])
+def test_bad_input_ends_with_a_sentence_and_2(args, says, picture, layout, tmp_path, capsys, monkeypatch):
+    monkeypatch.chdir(tmp_path)
+    Image.new("L", (20, 20), 255).save(tmp_path / "small.png")
+    Image.new("L", (360, 300)).save(tmp_path / "black.png")
+    (tmp_path / "empty.toml").write_text("format = 1\n")
+    before = sorted(p.name for p in tmp_path.iterdir())
+    names = {"p": picture, "layout": layout, "small": tmp_path / "small.png", "black": tmp_path / "black.png", "empty": tmp_path / "empty.toml"}
+    assert cli.main([a.format(**names) for a in args]) == 2
+    err = capsys.readouterr().err
+    assert says in err
+    assert "Traceback" not in err
+    assert sorted(p.name for p in tmp_path.iterdir()) == before
+
+
+def test_interrupt_stops_with_130_and_keeps_finished_takes(layout, tmp_path, monkeypatch, capsys):
+    import signal
+
+    def show(options):
+        def progress(step):
+            if step.take == 1:
+                signal.raise_signal(signal.SIGINT)
+        return progress
+
+    monkeypatch.setattr(cli, "_progress", show)
+    assert threading.current_thread() is threading.main_thread()
+    assert cli.main(["run", str(layout), "--takes", "3", "--out", str(tmp_path / "o")]) == 130
+    assert [p.name for p in (tmp_path / "o").iterdir()] == ["take-0.png"]
+    assert "stopped" in capsys.readouterr().err
