@@ -50,8 +50,15 @@ def main() -> None:
     window.view.show_outlines(True)
     window.document.edit(replace(window.document.sheet, mask=demo.mask), "paint mask")
     window.view.set_tool("brush")
-    window.document.set_draft(replace(window.document.draft, kind="inpaint", words=demo.words, takes=1,
-                                      settings=replace(window.document.draft.settings, seed=demo.inpaint.seed)).with_strength(demo.inpaint.strength))
+    window.document.set_draft(
+        replace(
+            window.document.draft,
+            kind="inpaint",
+            words=demo.words,
+            takes=1,
+            settings=replace(window.document.draft.settings, seed=demo.inpaint.seed),
+        ).with_strength(demo.inpaint.strength)
+    )
     shoot("inpaint")
     run()
     window.view.set_tool("arrange")

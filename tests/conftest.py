@@ -9,12 +9,12 @@ import pytest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 
-from waldrand.core.element import Element, SceneWords  # noqa: E402
-from waldrand.core.masks import Mask  # noqa: E402
-from waldrand.core.outline import Outline  # noqa: E402
-from waldrand.core.sheet import Layer, Sheet  # noqa: E402
-from waldrand.packs.closed_form import ClosedFormPack  # noqa: E402
-from waldrand.packs.onnx_pack import OnnxPack  # noqa: E402
+from waldrand.core.element import Element, SceneWords
+from waldrand.core.masks import Mask
+from waldrand.core.outline import Outline
+from waldrand.core.sheet import Layer, Sheet
+from waldrand.packs.closed_form import ClosedFormPack
+from waldrand.packs.onnx_pack import OnnxPack
 
 
 @pytest.fixture(scope="session")
@@ -39,8 +39,15 @@ def painted() -> Sheet:
 @pytest.fixture
 def placed() -> Sheet:
     """An empty 256 x 256 sheet with a blue element on the left and a red one on the right."""
-    return Sheet(256, 256, elements=(Element(1, "lake", Outline("box", (16, 64, 112, 240)), "blue"),
-                                     Element(2, "roof", Outline("ellipse", (144, 64, 240, 240)), "red")), scene=SceneWords("white"))
+    return Sheet(
+        256,
+        256,
+        elements=(
+            Element(1, "lake", Outline("box", (16, 64, 112, 240)), "blue"),
+            Element(2, "roof", Outline("ellipse", (144, 64, 240, 240)), "red"),
+        ),
+        scene=SceneWords("white"),
+    )
 
 
 @pytest.fixture
@@ -70,4 +77,4 @@ def wait() -> Iterator[Callable[[Callable[[], bool]], None]]:
             QTest.qWait(10)
         raise AssertionError("it never came about")
 
-    yield until
+    return until

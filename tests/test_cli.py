@@ -15,7 +15,16 @@ from waldrand.demo import load_demo, output_names
 from waldrand.files.openraster import open_sheet
 from waldrand.files.pictures import read_picture, read_recipe, write_png
 
-LAYOUT = 'format = 1\n[scene]\nwords = "clear day, meadow"\n[[element]]\nname = "tent"\nwords = "red tent"\nbox = [0.1, 0.4, 0.6, 0.9]\n[pass]\nsteps = 3\n'
+LAYOUT = """format = 1
+[scene]
+words = "clear day, meadow"
+[[element]]
+name = "tent"
+words = "red tent"
+box = [0.1, 0.4, 0.6, 0.9]
+[pass]
+steps = 3
+"""
 
 
 @pytest.fixture
@@ -127,31 +136,40 @@ def test_demo_runs_whole(tmp_path, capsys):
     capsys.readouterr()
 
 
-@pytest.mark.parametrize(("args", "says"), [
-    (["run", "none.toml"], "no file"),
-    (["run", "none.ora"], "no file"),
-    (["frobnicate"], "invalid choice"),
-    (["inpaint"], "required"),
-    (["rework", "{p}", "--words", "x", "--strength", "1.5"], "0 to 1"),
-    (["rework", "{p}", "--words", "x", "--strength", "much"], "invalid float"),
-    (["rework", "none.png", "--words", "x", "--strength", "0.5"], "no file"),
-    (["rework", "{p}", "--words", "x", "--strength", "0.5", "--out", "a.jpg"], "PNG"),
-    (["inpaint", "{p}", "--mask", "{small}", "--words", "x", "--strength", "0.5"], "--scale-mask"),
-    (["inpaint", "{p}", "--mask", "{black}", "--words", "x", "--strength", "0.5"], "mask is empty"),
-    (["run", "{empty}"], "no words"),
-    (["run", "{layout}", "--takes", "0"], "at least one"),
-    (["run", "{layout}", "--seed", "-4"], "seed"),
-    (["run", "{layout}", "--pack", "/nowhere"], "no pack"),
-    (["repeat", "{p}"], "no recipe"),
-    (["forecast", "{p}"], "not a sheet"),
-])
+@pytest.mark.parametrize(
+    ("args", "says"),
+    [
+        (["run", "none.toml"], "no file"),
+        (["run", "none.ora"], "no file"),
+        (["frobnicate"], "invalid choice"),
+        (["inpaint"], "required"),
+        (["rework", "{p}", "--words", "x", "--strength", "1.5"], "0 to 1"),
+        (["rework", "{p}", "--words", "x", "--strength", "much"], "invalid float"),
+        (["rework", "none.png", "--words", "x", "--strength", "0.5"], "no file"),
+        (["rework", "{p}", "--words", "x", "--strength", "0.5", "--out", "a.jpg"], "PNG"),
+        (["inpaint", "{p}", "--mask", "{small}", "--words", "x", "--strength", "0.5"], "--scale-mask"),
+        (["inpaint", "{p}", "--mask", "{black}", "--words", "x", "--strength", "0.5"], "mask is empty"),
+        (["run", "{empty}"], "no words"),
+        (["run", "{layout}", "--takes", "0"], "at least one"),
+        (["run", "{layout}", "--seed", "-4"], "seed"),
+        (["run", "{layout}", "--pack", "/nowhere"], "no pack"),
+        (["repeat", "{p}"], "no recipe"),
+        (["forecast", "{p}"], "not a sheet"),
+    ],
+)
 def test_bad_input_ends_with_a_sentence_and_2(args, says, picture, layout, tmp_path, capsys, monkeypatch):
     monkeypatch.chdir(tmp_path)
     Image.new("L", (20, 20), 255).save(tmp_path / "small.png")
     Image.new("L", (360, 300)).save(tmp_path / "black.png")
     (tmp_path / "empty.toml").write_text("format = 1\n")
     before = sorted(p.name for p in tmp_path.iterdir())
-    names = {"p": picture, "layout": layout, "small": tmp_path / "small.png", "black": tmp_path / "black.png", "empty": tmp_path / "empty.toml"}
+    names = {
+        "p": picture,
+        "layout": layout,
+        "small": tmp_path / "small.png",
+        "black": tmp_path / "black.png",
+        "empty": tmp_path / "empty.toml",
+    }
     assert cli.main([a.format(**names) for a in args]) == 2
     err = capsys.readouterr().err
     assert says in err
@@ -166,6 +184,7 @@ def test_interrupt_stops_with_130_and_keeps_finished_takes(layout, tmp_path, mon
         def progress(step):
             if step.take == 1:
                 signal.raise_signal(signal.SIGINT)
+
         return progress
 
     monkeypatch.setattr(cli, "_progress", show)

@@ -33,10 +33,12 @@ from waldrand.files.pictures import read_grey, read_picture, read_recipe, read_s
 @pytest.fixture
 def full(painted, round_mask, closed) -> Sheet:
     """A sheet with everything on it."""
-    elements = (Element(11, "lake", Outline("box", (1.5, 2, 90, 80)), "blue", "red", 1.5, 0.4, 6.0, 12),
-                Element(12, "hand", freehand([(10, 10), (90, 20), (40, 120)]), "green", hold=True),
-                Element(13, "cut", Outline("mask", (5, 5, 60, 60), mask=np.arange(255, dtype=np.uint8).reshape(15, 17)), "red"),
-                Element(14, "disc", Outline("ellipse", (100, 100, 300, 220)), "ünïcode “words”"))
+    elements = (
+        Element(11, "lake", Outline("box", (1.5, 2, 90, 80)), "blue", "red", 1.5, 0.4, 6.0, 12),
+        Element(12, "hand", freehand([(10, 10), (90, 20), (40, 120)]), "green", hold=True),
+        Element(13, "cut", Outline("mask", (5, 5, 60, 60), mask=np.arange(255, dtype=np.uint8).reshape(15, 17)), "red"),
+        Element(14, "disc", Outline("ellipse", (100, 100, 300, 220)), "ünïcode “words”"),
+    )
     sheet = replace(painted, elements=elements, scene=SceneWords("green", "red", "white", "black", 0.8), mask=round_mask)
     take = run_take(plan(sheet, Request("inpaint", PassSettings(steps=3), "red"), closed), closed, 0)
     return sheet.with_layer(replace(take.to_patch(20, "red"), grow=-3.0, feather=5.5, visible=True))
@@ -53,8 +55,17 @@ def test_a_sheet_comes_back_whole(full, tmp_path):
     assert back.settings == {"pass": {"steps": 9}}
     assert back.notes == ()
     for a, b in zip(full.elements, s.elements, strict=True):
-        assert (a.key, a.name, a.words, a.avoid, a.weight, a.strength, a.feather, a.seed, a.hold) == \
-               (b.key, b.name, b.words, b.avoid, b.weight, b.strength, b.feather, b.seed, b.hold)
+        assert (a.key, a.name, a.words, a.avoid, a.weight, a.strength, a.feather, a.seed, a.hold) == (
+            b.key,
+            b.name,
+            b.words,
+            b.avoid,
+            b.weight,
+            b.strength,
+            b.feather,
+            b.seed,
+            b.hold,
+        )
         assert (a.outline.shape, a.outline.box, a.outline.points) == (b.outline.shape, b.outline.box, b.outline.points)
         assert a.outline.mask is None or (a.outline.mask == b.outline.mask).all()
     patch, again = full.layers[-1], s.layers[-1]
@@ -116,8 +127,10 @@ def test_layers_changed_elsewhere_win_over_our_part(full, tmp_path):
 def test_groups_opacity_and_hidden_layers_of_other_programs(tmp_path):
     path, out = tmp_path / "o.ora", io.BytesIO()
     Image.new("RGBA", (10, 10), (200, 0, 0, 255)).save(out, "PNG")
-    xml = ('<image w="32" h="32"><stack><stack x="4" y="0"><layer name="in" src="data/a.png" x="1" y="2" opacity="0.5"/></stack>'
-           '<layer name="off" src="data/a.png" visibility="hidden" composite-op="svg:multiply"/></stack></image>')
+    xml = (
+        '<image w="32" h="32"><stack><stack x="4" y="0"><layer name="in" src="data/a.png" x="1" y="2" opacity="0.5"/></stack>'
+        '<layer name="off" src="data/a.png" visibility="hidden" composite-op="svg:multiply"/></stack></image>'
+    )
     with zipfile.ZipFile(path, "w") as z:
         for n, d in (("mimetype", b"image/openraster"), ("stack.xml", xml), ("data/a.png", out.getvalue())):
             z.writestr(n, d)
@@ -135,18 +148,23 @@ def test_mangled_sheets_are_told_not_crashed_on(full, tmp_path, cut, flip):
     raw = bytearray(path.read_bytes())
     raw[flip % len(raw)] ^= 0x5A
     path.write_bytes(raw[: int(len(raw) * cut)])
+    told = ""
     try:
-        open_sheet(path)
+        assert open_sheet(path).sheet.width > 0
     except ValueError as error:
-        assert str(path) in str(error)
+        told = str(error)
+    assert not told or str(path) in told
 
 
-@pytest.mark.parametrize(("change", "says"), [
-    ({"mimetype": b"text/plain"}, "not an OpenRaster"),
-    ({"waldrand/sheet.json": b"{"}, "own part"),
-    ({"waldrand/sheet.json": b'{"format": 99}'}, "newer"),
-    ({"waldrand/sheet.json": b'{"format": 1, "layers": []}'}, "own part"),
-])
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        ({"mimetype": b"text/plain"}, "not an OpenRaster"),
+        ({"waldrand/sheet.json": b"{"}, "own part"),
+        ({"waldrand/sheet.json": b'{"format": 99}'}, "newer"),
+        ({"waldrand/sheet.json": b'{"format": 1, "layers": []}'}, "own part"),
+    ],
+)
 def test_damaged_parts_are_named(full, tmp_path, change, says):
     path = tmp_path / "a.ora"
     save_sheet(path, full)
@@ -221,13 +239,16 @@ def test_masks_come_from_grey_or_from_alpha(tmp_path):
     assert (read_grey(tmp_path / "a.png") == a).all()
 
 
-@pytest.mark.parametrize(("make", "says"), [
-    (lambda p: None, "no file"),
-    (lambda p: p.mkdir(), "folder"),
-    (lambda p: p.write_bytes(b""), "not a picture"),
-    (lambda p: p.write_bytes(b"\x89PNG\r\n\x1a\n" + b"x" * 50), "damaged"),
-    (lambda p: Image.new("L", (20000, 8)).save(p), "too many"),
-])
+@pytest.mark.parametrize(
+    ("make", "says"),
+    [
+        (lambda p: None, "no file"),
+        (lambda p: p.mkdir(), "folder"),
+        (lambda p: p.write_bytes(b""), "not a picture"),
+        (lambda p: p.write_bytes(b"\x89PNG\r\n\x1a\n" + b"x" * 50), "damaged"),
+        (lambda p: Image.new("L", (20000, 8)).save(p), "too many"),
+    ],
+)
 def test_bad_pictures_are_told(tmp_path, make, says):
     path = tmp_path / "bad.png"
     make(path)
@@ -333,23 +354,26 @@ def test_masks_of_another_size_are_refused_or_scaled(tmp_path):
     assert read_layout(tmp_path / "l.toml", scale_masks=True).sheet.elements[0].outline.box == (0, 0, 512, 512)
 
 
-@pytest.mark.parametrize(("change", "says"), [
-    (("format = 1", ""), "format = 1"),
-    (("format = 1", "format = 2"), "format = 1"),
-    (("width = 300", "widht = 300"), "widht"),
-    (("name = \"fox\"", "colour = \"fox\""), "colour"),
-    (("steps = 12", "step = 12"), "step"),
-    (("steps = 12", "steps = 1.5"), "whole number"),
-    (("box = [0, 0, 0.5, 0.5]", "box = [0, 0, 0.5]"), "four numbers"),
-    (("box = [0, 0, 0.5, 0.5]", "box = [0.5, 0, 0.5, 0.5]"), "width and a height"),
-    (("shape = \"ellipse\"", "shape = \"star\""), "star"),
-    (("strength = 0.4", "strength = 1.4"), "0 to 1"),
-    (("words = \"moon\"", "words = 3"), "words in quotes"),
-    (("width = 300", "width = 300000"), "too many"),
-    (("hold = true", "hold = 1"), "true or false"),
-    (("[scene]", "[scene"), "not a layout"),
-    (("box = [0, 0, 0.5, 0.5]", "mask = \"none.png\""), r"no shape|no file"),
-])
+@pytest.mark.parametrize(
+    ("change", "says"),
+    [
+        (("format = 1", ""), "format = 1"),
+        (("format = 1", "format = 2"), "format = 1"),
+        (("width = 300", "widht = 300"), "widht"),
+        (('name = "fox"', 'colour = "fox"'), "colour"),
+        (("steps = 12", "step = 12"), "step"),
+        (("steps = 12", "steps = 1.5"), "whole number"),
+        (("box = [0, 0, 0.5, 0.5]", "box = [0, 0, 0.5]"), "four numbers"),
+        (("box = [0, 0, 0.5, 0.5]", "box = [0.5, 0, 0.5, 0.5]"), "width and a height"),
+        (('shape = "ellipse"', 'shape = "star"'), "star"),
+        (("strength = 0.4", "strength = 1.4"), "0 to 1"),
+        (('words = "moon"', "words = 3"), "words in quotes"),
+        (("width = 300", "width = 300000"), "too many"),
+        (("hold = true", "hold = 1"), "true or false"),
+        (("[scene]", "[scene"), "not a layout"),
+        (("box = [0, 0, 0.5, 0.5]", 'mask = "none.png"'), r"no shape|no file"),
+    ],
+)
 def test_layout_mistakes_are_told_by_name(tmp_path, change, says):
     with pytest.raises(ValueError, match=says):
         layout(tmp_path, LAYOUT.replace(*change, 1))

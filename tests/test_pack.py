@@ -18,18 +18,31 @@ def words_of(pack: OnnxPack, phrase: str) -> str:
     return " ".join(pack.words.words[i] for i in pack.read(phrase)[0])
 
 
-@pytest.mark.parametrize(("written", "meant"), [
-    ("red fox facing left", "red fox facing left"), ("a white house with lit windows", "white cottage lit windows"),
-    ("Hot-air balloon", "balloon"), ("the full moon", "moon"), ("crescent moon", "crescent moon"), ("night", "starry night"),
-    ("starry night", "starry night"), ("rabbits", "hare"), ("sailboat", "sailing boat"), ("snow", "snow field"), ("snow field", "snow field"),
-    ("clear day", "clear day"), ("gray rock", "grey rock")])
+@pytest.mark.parametrize(
+    ("written", "meant"),
+    [
+        ("red fox facing left", "red fox facing left"),
+        ("a white house with lit windows", "white cottage lit windows"),
+        ("Hot-air balloon", "balloon"),
+        ("the full moon", "moon"),
+        ("crescent moon", "crescent moon"),
+        ("night", "starry night"),
+        ("starry night", "starry night"),
+        ("rabbits", "hare"),
+        ("sailboat", "sailing boat"),
+        ("snow", "snow field"),
+        ("snow field", "snow field"),
+        ("clear day", "clear day"),
+        ("gray rock", "grey rock"),
+    ],
+)
 def test_words_and_synonyms_are_read(own, written, meant):
     assert words_of(own, written) == meant
     assert own.read(written)[1] == []
 
 
 def test_unknown_words_are_named_with_nearest(own):
-    ids, unknown = own.read("red foxx on a skateboard")
+    _, unknown = own.read("red foxx on a skateboard")
     assert [u.word for u in unknown] == ["foxx", "skateboard"]
     assert "fox" in unknown[0].nearest
     assert words_of(own, "red foxx") == "red"
@@ -101,18 +114,21 @@ def edit(folder: Path, old: str, new: str) -> None:
     path.write_text(text.replace(old, new, 1))
 
 
-@pytest.mark.parametrize(("harm", "says"), [
-    (lambda p: (p / "pack.toml").unlink(), "no pack"),
-    (lambda p: (p / "pack.toml").write_text("format ="), "cannot be read"),
-    (lambda p: edit(p, "format = 1", "format = 7"), "format 7"),
-    (lambda p: edit(p, 'prediction = "flow"', 'prediction = "guess"'), "guess"),
-    (lambda p: edit(p, "channels = ", "chanels = "), "not complete"),
-    (lambda p: edit(p, '"decoder.onnx"', '"../decoder.onnx"'), "outside"),
-    (lambda p: (p / "text-00.safetensors").write_bytes(b"no"), "damaged"),
-    (lambda p: (p / "denoiser.onnx").unlink(), "cannot be read"),
-    (lambda p: edit(p, 'vocabulary = "words.json"', 'vocabulary = "other.json"'), "does not list"),
-    (lambda p: edit(p, "multiple = 64", "multiple = 60"), "sizes"),
-])
+@pytest.mark.parametrize(
+    ("harm", "says"),
+    [
+        (lambda p: (p / "pack.toml").unlink(), "no pack"),
+        (lambda p: (p / "pack.toml").write_text("format ="), "cannot be read"),
+        (lambda p: edit(p, "format = 1", "format = 7"), "format 7"),
+        (lambda p: edit(p, 'prediction = "flow"', 'prediction = "guess"'), "guess"),
+        (lambda p: edit(p, "channels = ", "chanels = "), "not complete"),
+        (lambda p: edit(p, '"decoder.onnx"', '"../decoder.onnx"'), "outside"),
+        (lambda p: (p / "text-00.safetensors").write_bytes(b"no"), "damaged"),
+        (lambda p: (p / "denoiser.onnx").unlink(), "cannot be read"),
+        (lambda p: edit(p, 'vocabulary = "words.json"', 'vocabulary = "other.json"'), "does not list"),
+        (lambda p: edit(p, "multiple = 64", "multiple = 60"), "sizes"),
+    ],
+)
 def test_damaged_packs_are_told(copy, harm, says):
     harm(copy)
     with pytest.raises(ValueError, match=says):

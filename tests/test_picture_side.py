@@ -21,8 +21,11 @@ bytes_ = st.integers(0, 255)
 regions = hnp.arrays(np.uint8, (24, 30), elements=st.sampled_from([0, 0, 0, 1, 128, 255]))
 
 
-@given(hnp.arrays(np.uint8, (9, 11, 4), elements=bytes_), hnp.arrays(np.uint8, (9, 11, 3), elements=bytes_),
-       hnp.arrays(np.uint8, (9, 11), elements=st.sampled_from([0, 0, 255, 90])))
+@given(
+    hnp.arrays(np.uint8, (9, 11, 4), elements=bytes_),
+    hnp.arrays(np.uint8, (9, 11, 3), elements=bytes_),
+    hnp.arrays(np.uint8, (9, 11), elements=st.sampled_from([0, 0, 255, 90])),
+)
 def test_compositing_is_bit_exact_outside_and_the_patch_inside(below, patch, alpha):
     out = lay_over(below, patch, alpha)
     assert (out[alpha == 0] == below[alpha == 0]).all()
@@ -153,7 +156,9 @@ def test_rasterising_a_part_at_another_scale_agrees_with_the_whole():
     assert np.abs(part - whole).max() < 1e-5
 
 
-@pytest.mark.parametrize("make", [lambda: Outline("box", (0, 0, 0, 5)), lambda: Outline("freehand", (0, 0, 1, 1)), lambda: freehand([(0, 0), (5, 0), (9, 0)])])
+@pytest.mark.parametrize(
+    "make", [lambda: Outline("box", (0, 0, 0, 5)), lambda: Outline("freehand", (0, 0, 1, 1)), lambda: freehand([(0, 0), (5, 0), (9, 0)])]
+)
 def test_outlines_without_area_are_refused(make):
     with pytest.raises(ValueError, match=r"box|points|area"):
         make()

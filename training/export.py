@@ -103,8 +103,17 @@ def _export(net: nn.Module, inputs: dict[str, Tensor], output: str, free: dict[s
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
         # Without folding, weights keep the names they are trained under.
-        torch.onnx.export(net, tuple(inputs.values()), str(path), input_names=list(inputs), output_names=[output], dynamic_axes=free,
-                          opset_version=17, dynamo=False, do_constant_folding=False)
+        torch.onnx.export(
+            net,
+            tuple(inputs.values()),
+            str(path),
+            input_names=list(inputs),
+            output_names=[output],
+            dynamic_axes=free,
+            opset_version=17,
+            dynamo=False,
+            do_constant_folding=False,
+        )
     model = onnx.load(str(path))
     own = dict(net.named_parameters())
     moved = {}
@@ -124,8 +133,11 @@ def _export(net: nn.Module, inputs: dict[str, Tensor], output: str, free: dict[s
 def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str, object]:
     """Weights that the exporter left out because another has equal values: name -> that other's."""
     held = {k: v for s in shards for k, v in load_file(out / s).items()}
-    return {f"{graph}.{k}": f"{graph}.{next(h for h, v in held.items() if v.shape == p.shape and torch.equal(v.float(), p))}"
-            for k, p in net.named_parameters() if k not in held}
+    return {
+        f"{graph}.{k}": f"{graph}.{next(h for h, v in held.items() if v.shape == p.shape and torch.equal(v.float(), p))}"
+        for k, p in net.named_parameters()
+        if k not in held
+    }
 
 
 def export(config: Config, out: Path) -> dict[str, Any]:
@@ -138,29 +150,74 @@ def export(config: Config, out: Path) -> dict[str, Any]:
     z, rows = torch.randn(2, d, 8, 12), 5
     grid, batch = {2: "height", 3: "width"}, {0: "batch"}
     weights = {
-        "text": _export(painter.text, {"ids": torch.ones(rows, c["phrase_length"], dtype=torch.long)}, "phrases",
-                        {"ids": {0: "rows"}, "phrases": {0: "rows"}}, "text", out),
-        "denoiser": _export(painter.denoiser, {
-            "noisy": z, "kept": z, "hole": torch.ones(2, 1, 8, 12), "level": torch.tensor([0.5, 0.6]), "phrases": torch.randn(2, rows, c["words"]),
-            "kind": torch.ones(2, rows), "outline": torch.rand(2, rows, 8, 12), "weight": torch.ones(2, rows)}, "flow",
-            {"noisy": batch | grid, "kept": batch | grid, "hole": batch | grid, "level": batch, "phrases": {0: "batch", 1: "rows"},
-             "kind": {0: "batch", 1: "rows"}, "outline": {0: "batch", 1: "rows", 2: "height", 3: "width"},
-             "weight": {0: "batch", 1: "rows"}, "flow": batch | grid}, "denoiser", out),
-        "encoder": _export(encoder, {"picture": torch.rand(1, 3, 128, 192)}, "latent", {"picture": batch | grid, "latent": batch | grid}, "encoder", out),
-        "preview": _export(Glance(decoder.preview), {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "preview", out),
-        "decoder": _export(decoder, {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "decoder", out)}
+        "text": _export(
+            painter.text,
+            {"ids": torch.ones(rows, c["phrase_length"], dtype=torch.long)},
+            "phrases",
+            {"ids": {0: "rows"}, "phrases": {0: "rows"}},
+            "text",
+            out,
+        ),
+        "denoiser": _export(
+            painter.denoiser,
+            {
+                "noisy": z,
+                "kept": z,
+                "hole": torch.ones(2, 1, 8, 12),
+                "level": torch.tensor([0.5, 0.6]),
+                "phrases": torch.randn(2, rows, c["words"]),
+                "kind": torch.ones(2, rows),
+                "outline": torch.rand(2, rows, 8, 12),
+                "weight": torch.ones(2, rows),
+            },
+            "flow",
+            {
+                "noisy": batch | grid,
+                "kept": batch | grid,
+                "hole": batch | grid,
+                "level": batch,
+                "phrases": {0: "batch", 1: "rows"},
+                "kind": {0: "batch", 1: "rows"},
+                "outline": {0: "batch", 1: "rows", 2: "height", 3: "width"},
+                "weight": {0: "batch", 1: "rows"},
+                "flow": batch | grid,
+            },
+            "denoiser",
+            out,
+        ),
+        "encoder": _export(
+            encoder, {"picture": torch.rand(1, 3, 128, 192)}, "latent", {"picture": batch | grid, "latent": batch | grid}, "encoder", out
+        ),
+        "preview": _export(
+            Glance(decoder.preview), {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "preview", out
+        ),
+        "decoder": _export(decoder, {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "decoder", out),
+    }
     things = tuple(THINGS)
-    (out / "words.json").write_text(json.dumps({
-        "words": vocabulary(kinds()), "synonyms": SYNONYMS, "ignored": IGNORED,
-        "groups": {"skies": SKIES, "grounds": GROUNDS, "far": FAR, "things": things, "colours": tuple(COLOURS),
-                   "more": ("facing left", "facing right", "lit", "lit windows")}}, indent=1))
+    (out / "words.json").write_text(
+        json.dumps(
+            {
+                "words": vocabulary(kinds()),
+                "synonyms": SYNONYMS,
+                "ignored": IGNORED,
+                "groups": {
+                    "skies": SKIES,
+                    "grounds": GROUNDS,
+                    "far": FAR,
+                    "things": things,
+                    "colours": tuple(COLOURS),
+                    "more": ("facing left", "facing right", "lit", "lit windows"),
+                },
+            },
+            indent=1,
+        )
+    )
     same = {k: v for g, net in (("text", painter.text), ("denoiser", painter.denoiser)) for k, v in _same(g, net, out, weights[g]).items()}
     _manifest(config, out, weights, trained, same)
     return trained | {"differences": check(config, out)}
 
 
-def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any],
-              same: dict[str, object]) -> None:
+def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, object]) -> None:
     c = config["denoiser"]
     digests = {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in sorted(out.iterdir())}
 
@@ -168,18 +225,38 @@ def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained:
         return "\n".join(f"{json.dumps(k) if not k.replace('_', '').isalnum() else k} = {json.dumps(v)}" for k, v in values.items())
 
     version = f"0.1.{trained['denoiser_minutes']:.0f}"
-    text = "\n\n".join((
-        table({"format": FORMAT, "name": "Lerchenmoor", "version": version, "licence": "GPL-3.0-or-later", "prediction": "flow",
-               "vocabulary": "words.json", "capabilities": ["regions", "inpaint"]}),
-        "[latent]\n" + table({"channels": config["latent"]["channels"], "cell": CELL}),
-        "[size]\n" + table({"multiple": 64, "best_area": 512 * 512, "least_side": 256, "greatest_side": 1024,
-                            "best": [[512, 512], [640, 448], [448, 640], [704, 384], [384, 704]]}),
-        "[words]\n" + table({"phrase_length": c["phrase_length"], "rows": 32, "elements": 8, "avoid": True}),
-        "[recommended]\n" + table({"steps": 20, "guidance": 2.0, "spacing": 2.0}),
-        "[trained]\n" + table(trained),
-        "[same]\n" + table(same),
-        "[weights]\n" + table({k: v for k, v in weights.items()}),
-        "[files]\n" + table(dict(digests))))
+    text = "\n\n".join(
+        (
+            table(
+                {
+                    "format": FORMAT,
+                    "name": "Lerchenmoor",
+                    "version": version,
+                    "licence": "GPL-3.0-or-later",
+                    "prediction": "flow",
+                    "vocabulary": "words.json",
+                    "capabilities": ["regions", "inpaint"],
+                }
+            ),
+            "[latent]\n" + table({"channels": config["latent"]["channels"], "cell": CELL}),
+            "[size]\n"
+            + table(
+                {
+                    "multiple": 64,
+                    "best_area": 512 * 512,
+                    "least_side": 256,
+                    "greatest_side": 1024,
+                    "best": [[512, 512], [640, 448], [448, 640], [704, 384], [384, 704]],
+                }
+            ),
+            "[words]\n" + table({"phrase_length": c["phrase_length"], "rows": 32, "elements": 8, "avoid": True}),
+            "[recommended]\n" + table({"steps": 20, "guidance": 2.0, "spacing": 2.0}),
+            "[trained]\n" + table(trained),
+            "[same]\n" + table(same),
+            "[weights]\n" + table(dict(weights.items())),
+            "[files]\n" + table(dict(digests)),
+        )
+    )
     (out / "pack.toml").write_text(text + "\n")
 
 
@@ -201,10 +278,16 @@ def check(config: Config, pack_folder: Path) -> dict[str, float]:
         ids = torch.randint(0, 30, (rows, c["phrase_length"]), generator=g)
         phrases = painter.text(ids)
         compare("text", {"ids": ids}, phrases)
-        told = {"noisy": z, "kept": torch.randn(z.shape, generator=g), "hole": torch.rand(2, 1, h, w, generator=g).round(),
-                "level": torch.rand(2, generator=g), "phrases": phrases.expand(2, *phrases.shape),
-                "kind": torch.randint(0, 3, (2, rows), generator=g).float(), "outline": torch.rand(2, rows, h, w, generator=g),
-                "weight": torch.rand(2, rows, generator=g) * 2}
+        told = {
+            "noisy": z,
+            "kept": torch.randn(z.shape, generator=g),
+            "hole": torch.rand(2, 1, h, w, generator=g).round(),
+            "level": torch.rand(2, generator=g),
+            "phrases": phrases.expand(2, *phrases.shape),
+            "kind": torch.randint(0, 3, (2, rows), generator=g).float(),
+            "outline": torch.rand(2, rows, h, w, generator=g),
+            "weight": torch.rand(2, rows, generator=g) * 2,
+        }
         compare("denoiser", told, painter.denoiser(*told.values()))
         picture = torch.rand(1, 3, h * CELL, w * CELL, generator=g)
         compare("encoder", {"picture": picture}, encoder(picture))

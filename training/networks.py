@@ -148,8 +148,9 @@ class Denoiser(nn.Module):
         nn.init.zeros_(self.out.weight)
         nn.init.zeros_(self.out.bias)  # type: ignore[arg-type]
 
-    def forward(self, noisy: Tensor, kept: Tensor, hole: Tensor, t: Tensor, phrases: Tensor, kind: Tensor,
-                outline: Tensor, weight: Tensor) -> Tensor:
+    def forward(
+        self, noisy: Tensor, kept: Tensor, hole: Tensor, t: Tensor, phrases: Tensor, kind: Tensor, outline: Tensor, weight: Tensor
+    ) -> Tensor:
         f = torch.exp(torch.arange(64, device=t.device, dtype=t.dtype) * (-math.log(10000) / 64))
         angle = t[:, None] * 1000 * f[None]
         time = self.time2(F.silu(self.time1(torch.cat([angle.cos(), angle.sin()], 1))))
@@ -202,8 +203,9 @@ class Painter(nn.Module):
         self.text = Text(words, d, layers, length)
         self.denoiser = Denoiser(latent, channels, d)
 
-    def forward(self, noisy: Tensor, kept: Tensor, hole: Tensor, t: Tensor, ids: Tensor, kind: Tensor,
-                outline: Tensor, weight: Tensor) -> Tensor:
+    def forward(
+        self, noisy: Tensor, kept: Tensor, hole: Tensor, t: Tensor, ids: Tensor, kind: Tensor, outline: Tensor, weight: Tensor
+    ) -> Tensor:
         b, r, length = ids.shape
         phrases = self.text(ids.reshape(b * r, length)).reshape(b, r, -1)
         return self.denoiser(noisy, kept, hole, t, phrases, kind, outline, weight)

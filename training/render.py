@@ -27,9 +27,10 @@ def scene_rng(number: int) -> np.random.Generator:
 
 def caption(scene: Scene) -> dict[str, object]:
     """What is known of a scene besides its pixels and masks, for JSON."""
-    return {"sky": scene.sky, "parts": [
-        {"kind": p.kind, "colour": p.colour, "facing": p.facing, "lit": p.lit, "big": p.big}
-        for p in scene.parts[:MOST_PARTS]]}
+    return {
+        "sky": scene.sky,
+        "parts": [{"kind": p.kind, "colour": p.colour, "facing": p.facing, "lit": p.lit, "big": p.big} for p in scene.parts[:MOST_PARTS]],
+    }
 
 
 def _write(path: Path, **arrays: np.ndarray) -> None:
@@ -68,8 +69,9 @@ def render_all(config: Config) -> Path:
     folder.mkdir(exist_ok=True)
     with ProcessPoolExecutor(c["processes"]) as pool:
         jobs = [pool.submit(render_chunk, folder / "held-out.npz", HELD_OUT, c["held_out"])]
-        jobs += [pool.submit(render_chunk, folder / f"chunk-{i:04d}.npz", i * c["chunk"], c["chunk"])
-                 for i in range(c["scenes"] // c["chunk"])]
+        jobs += [
+            pool.submit(render_chunk, folder / f"chunk-{i:04d}.npz", i * c["chunk"], c["chunk"]) for i in range(c["scenes"] // c["chunk"])
+        ]
         half = c["sharp"] // 2
         jobs += [pool.submit(render_sharp, folder / f"sharp-{i}.npz", SHARP + i * half, half) for i in (0, 1)]
         for n, job in enumerate(jobs):

@@ -86,7 +86,7 @@ def loosen(mask: np.ndarray, rng: np.random.Generator) -> np.ndarray:
         r = ((yy - (y0 + y1) / 2) / ((y1 - y0) * 0.58)) ** 2 + ((xx - (x0 + x1) / 2) / ((x1 - x0) * 0.58)) ** 2
         return np.clip((1.0 - r) * 4 + 0.5, 0, 1).astype(np.float32)
     out = np.zeros_like(mask)
-    out[max(0, y0):y1, max(0, x0):x1] = 1
+    out[max(0, y0) : y1, max(0, x0) : x1] = 1
     return out
 
 
@@ -119,7 +119,7 @@ def hole_for(rng: np.random.Generator, n: int, outlines: list[np.ndarray]) -> np
         if e.any():
             ys, xs = np.nonzero(e)
             p = rng.integers(0, 1 + n // 6, 4)
-            m[max(0, ys.min() - p[0]):ys.max() + 1 + p[1], max(0, xs.min() - p[2]):xs.max() + 1 + p[3]] = 1
+            m[max(0, ys.min() - p[0]) : ys.max() + 1 + p[1], max(0, xs.min() - p[2]) : xs.max() + 1 + p[3]] = 1
             if rng.random() < 0.3:
                 m = ndimage.binary_dilation(e, iterations=int(rng.integers(1, 4))).astype(np.float32)
             return m if rng.random() < 0.88 else 1 - m
@@ -128,7 +128,7 @@ def hole_for(rng: np.random.Generator, n: int, outlines: list[np.ndarray]) -> np
     for _ in range(int(rng.integers(1, 4))):
         h, w = rng.integers(n // 6, 2 * n // 3, 2)
         y, x = rng.integers(0, n - h + 1), rng.integers(0, n - w + 1)
-        m[y:y + h, x:x + w] = 1
+        m[y : y + h, x : x + w] = 1
     return m
 
 
@@ -148,8 +148,8 @@ class Sampler:
         pixels = self.scenes.pixels[i]
         if n < CELLS:
             y, x = self._window(masks, parts, rng)
-            masks = masks[:, y:y + n, x:x + n]
-            pixels = pixels[y * PER_CELL:(y + n) * PER_CELL, x * PER_CELL:(x + n) * PER_CELL]
+            masks = masks[:, y : y + n, x : x + n]
+            pixels = pixels[y * PER_CELL : (y + n) * PER_CELL, x * PER_CELL : (x + n) * PER_CELL]
         masks = masks.astype(np.float32) / 255
         mirrored = bool(rng.random() < 0.5)
         if mirrored:
@@ -172,8 +172,7 @@ class Sampler:
                 shown.append(m)
         if rng.random() < 0.7:
             self._cover(outline, kind)
-        return (np.ascontiguousarray(pixels), ids, kind, (kind > 0).astype(np.float32), outline,
-                hole_for(rng, n, shown), where)
+        return (np.ascontiguousarray(pixels), ids, kind, (kind > 0).astype(np.float32), outline, hole_for(rng, n, shown), where)
 
     def _window(self, masks: np.ndarray, parts: list[dict[str, object]], rng: np.random.Generator) -> tuple[int, int]:
         things = [k for k, p in enumerate(parts) if not p["big"]]
@@ -187,15 +186,23 @@ class Sampler:
         y, x = (int(np.clip(v - half + rng.integers(-2, 3), 0, CELLS - self.window)) for v in (cy, cx))
         return y, x
 
-    def _phrases(self, sky: str, parts: list[dict[str, object]], masks: np.ndarray, seen: list[int], things: list[int],
-                 rng: np.random.Generator, mirrored: bool) -> list[tuple[str, np.ndarray | None]]:
+    def _phrases(
+        self,
+        sky: str,
+        parts: list[dict[str, object]],
+        masks: np.ndarray,
+        seen: list[int],
+        things: list[int],
+        rng: np.random.Generator,
+        mirrored: bool,
+    ) -> list[tuple[str, np.ndarray | None]]:
         u = rng.random()
         if u < self.no_words:
             return []
         scene: list[tuple[str, np.ndarray | None]] = [(sky, None)] if rng.random() < 0.92 else []
         if u < self.no_words + self.no_outlines:
             scene += [(said(parts[k], rng, mirrored), None) for k in seen if rng.random() < 0.92]
-            rng.shuffle(scene)  # type: ignore[arg-type]
+            rng.shuffle(scene)
             return scene
         placed = {k for k in things if rng.random() < 0.85} or set(things[:1])
         if rng.random() < 0.3:

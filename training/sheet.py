@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import torch
 from PIL import Image
@@ -15,23 +17,45 @@ from .world.words import vocabulary
 
 Box = tuple[float, float, float, float]
 LAYOUTS: tuple[tuple[tuple[str, Box | None], ...], ...] = (
-    (("starry night", None), ("meadow", None), ("forest", None), ("birch", (0.03, 0.2, 0.32, 0.95)),
-     ("white cottage lit windows", (0.55, 0.4, 0.98, 0.78)), ("lit lantern", (0.38, 0.4, 0.5, 0.8)),
-     ("red fox facing right", (0.3, 0.72, 0.66, 0.97))),
-    (("sunset", None), ("lake", None), ("sun", (0.1, 0.1, 0.34, 0.34)), ("mountains", (0, 0.25, 1, 0.5)),
-     ("red sailing boat", (0.55, 0.28, 0.88, 0.8)), ("swan facing right", (0.08, 0.62, 0.45, 0.92))),
-    (("clear day", None), ("snow field", None), ("owl", (0.08, 0.42, 0.42, 0.92)), ("blue tent", (0.5, 0.5, 0.97, 0.9)),
-     ("yellow balloon", (0.55, 0.03, 0.85, 0.45))),
+    (
+        ("starry night", None),
+        ("meadow", None),
+        ("forest", None),
+        ("birch", (0.03, 0.2, 0.32, 0.95)),
+        ("white cottage lit windows", (0.55, 0.4, 0.98, 0.78)),
+        ("lit lantern", (0.38, 0.4, 0.5, 0.8)),
+        ("red fox facing right", (0.3, 0.72, 0.66, 0.97)),
+    ),
+    (
+        ("sunset", None),
+        ("lake", None),
+        ("sun", (0.1, 0.1, 0.34, 0.34)),
+        ("mountains", (0, 0.25, 1, 0.5)),
+        ("red sailing boat", (0.55, 0.28, 0.88, 0.8)),
+        ("swan facing right", (0.08, 0.62, 0.45, 0.92)),
+    ),
+    (
+        ("clear day", None),
+        ("snow field", None),
+        ("owl", (0.08, 0.42, 0.42, 0.92)),
+        ("blue tent", (0.5, 0.5, 0.97, 0.9)),
+        ("yellow balloon", (0.55, 0.03, 0.85, 0.45)),
+    ),
     (("storm", None), ("beach", None), ("red lighthouse", (0.05, 0.1, 0.32, 0.85)), ("green rowing boat", (0.4, 0.68, 0.95, 0.9))),
-    (("dawn", None), ("meadow", None), ("hills", None), ("deer facing left", (0.1, 0.4, 0.5, 0.95)),
-     ("hare", (0.58, 0.6, 0.9, 0.92)), ("fence", (0.5, 0.45, 1.0, 0.62))),
+    (
+        ("dawn", None),
+        ("meadow", None),
+        ("hills", None),
+        ("deer facing left", (0.1, 0.4, 0.5, 0.95)),
+        ("hare", (0.58, 0.6, 0.9, 0.92)),
+        ("fence", (0.5, 0.45, 1.0, 0.62)),
+    ),
     (("clear day", None), ("meadow", None), ("white cottage", None), ("pine", None), ("purple flowers", None)),
 )
 
 
 @torch.no_grad()
-def paint_sheet(net: Painter, latent: Latent, config: Config, label: str, takes: int = 5, steps: int = 20,
-                guidance: float = 2.0) -> None:
+def paint_sheet(net: Painter, latent: Latent, config: Config, label: str, takes: int = 5, steps: int = 20, guidance: float = 2.0) -> None:
     """Writes `sheets/LABEL.png` in the work folder: a row for each layout, quarter-size pictures."""
     c = config["denoiser"]
     ids_of = {w: i for i, w in enumerate(vocabulary(kinds()))}
@@ -51,10 +75,15 @@ def paint_sheet(net: Painter, latent: Latent, config: Config, label: str, takes:
         x = torch.randn(takes, config["latent"]["channels"], CELLS, CELLS, generator=torch.Generator().manual_seed(7))
         told = [a.expand(takes, *a.shape[1:]) for a in (ids, kind, outline, (kind > 0).float())]
         both: list[Tensor] = [torch.cat([a, torch.zeros_like(a)]) for a in told]
-        for a, b in zip(levels[:-1], levels[1:], strict=True):
+        for a, b in itertools.pairwise(levels):
             with torch.autocast("cpu", torch.bfloat16):
-                v = net(torch.cat([x, x]), torch.zeros(2 * takes, *x.shape[1:]), torch.ones(2 * takes, 1, CELLS, CELLS),
-                        a.expand(2 * takes), *both).float()
+                v = net(
+                    torch.cat([x, x]),
+                    torch.zeros(2 * takes, *x.shape[1:]),
+                    torch.ones(2 * takes, 1, CELLS, CELLS),
+                    a.expand(2 * takes),
+                    *both,
+                ).float()
             told_v, free_v = v.chunk(2)
             x = x + (b - a) * (free_v + guidance * (told_v - free_v))
         picture = ((preview(x).clamp(-1, 1) + 1) * 127.5).byte().permute(0, 2, 3, 1).numpy()

@@ -33,8 +33,7 @@ from .world.words import vocabulary
 def build(config: Config) -> Painter:
     """An untrained denoiser with its reader of words."""
     c = config["denoiser"]
-    return Painter(len(vocabulary(kinds())), config["latent"]["channels"], c["channels"], c["words"],
-                   c["text_layers"], c["phrase_length"])
+    return Painter(len(vocabulary(kinds())), config["latent"]["channels"], c["channels"], c["words"], c["text_layers"], c["phrase_length"])
 
 
 def load_latent(config: Config) -> Latent:
@@ -114,8 +113,17 @@ class Run:
 
     def save(self) -> None:
         partial = self.path.with_suffix(".partial")
-        torch.save({"net": self.net.state_dict(), "average": self.average.state_dict(), "optimiser": self.optimiser.state(),
-                    "minutes": self.minutes, "steps": self.steps, "samples": self.samples}, partial)
+        torch.save(
+            {
+                "net": self.net.state_dict(),
+                "average": self.average.state_dict(),
+                "optimiser": self.optimiser.state(),
+                "minutes": self.minutes,
+                "steps": self.steps,
+                "samples": self.samples,
+            },
+            partial,
+        )
         partial.rename(self.path)
 
     def resume(self) -> None:
@@ -196,8 +204,11 @@ def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, shee
         run.minutes += min(now - clock, 5.0) / 60
         clock = now
         if run.steps % 250 == 0:
-            print(f"{run.minutes:6.1f} min {run.steps:6d} steps {run.samples:8d} samples  rate {rate:.2f}  "
-                  f"train {np.mean(recent[-250:]):.4f}  validation({window}) {measure(run.average):.4f}", flush=True)
+            print(
+                f"{run.minutes:6.1f} min {run.steps:6d} steps {run.samples:8d} samples  rate {rate:.2f}  "
+                f"train {np.mean(recent[-250:]):.4f}  validation({window}) {measure(run.average):.4f}",
+                flush=True,
+            )
         if run.minutes - saved > c["checkpoint_minutes"]:
             run.save()
             saved = run.minutes

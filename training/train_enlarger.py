@@ -37,7 +37,7 @@ class Cuts:
             stack = self.pictures[i % len(self.pictures)]
             picture = stack[int(self.rng.integers(len(stack)))]
             y, x = self.rng.integers(0, (picture.shape[0] - self.crop) // 4 + 1, 2) * 4
-            cut = picture[y:y + self.crop, x:x + self.crop]
+            cut = picture[y : y + self.crop, x : x + self.crop]
             cuts.append(cut[:, ::-1] if self.rng.random() < 0.5 else cut)
         return torch.from_numpy(np.stack(cuts)).permute(0, 3, 1, 2).float() / 127.5 - 1
 

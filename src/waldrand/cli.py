@@ -76,8 +76,10 @@ def _parser() -> argparse.ArgumentParser:
     p = command("forecast", _forecast, "say what composing a layout or a sheet will do, and what looks wrong")
     p.add_argument("file", type=Path, metavar="FILE")
     p.add_argument("--scale-mask", action="store_true", help="fit masks of another size to the sheet")
-    for name, act, help_ in (("inpaint", _inpaint, "repaint what a mask shows; everything else stays bit for bit"),
-                             ("rework", _rework, "repaint a whole picture at a strength")):
+    for name, act, help_ in (
+        ("inpaint", _inpaint, "repaint what a mask shows; everything else stays bit for bit"),
+        ("rework", _rework, "repaint a whole picture at a strength"),
+    ):
         p = command(name, act, help_)
         p.add_argument("picture", type=Path, metavar="PICTURE")
         p.add_argument("--words", default="", help="what is wanted there")
@@ -98,8 +100,11 @@ def _parser() -> argparse.ArgumentParser:
 
 
 def _settings(base: PassSettings, options: argparse.Namespace) -> PassSettings:
-    given = {k: getattr(options, k) for k in ("seed", "steps", "guidance", "sampler", "method", "strength")
-             if getattr(options, k, None) is not None}
+    given = {
+        k: getattr(options, k)
+        for k in ("seed", "steps", "guidance", "sampler", "method", "strength")
+        if getattr(options, k, None) is not None
+    }
     return replace(base, **given)
 
 
@@ -138,9 +143,17 @@ def _say(options: argparse.Namespace, values: dict[str, Any], *lines: str) -> No
 
 def _forecast_values(p: Plan) -> dict[str, Any]:
     r = p.frame.rect
-    return {"kind": p.request.kind, "frame": [r.x0, r.y0, r.x1, r.y1], "computed": [p.frame.width, p.frame.height],
-            "scale": round(p.frame.scale, 4), "steps": p.steps, "calls": p.calls, "changed": p.changed,
-            "sentences": list(p.sentences), "warnings": [w.text for w in p.warnings]}
+    return {
+        "kind": p.request.kind,
+        "frame": [r.x0, r.y0, r.x1, r.y1],
+        "computed": [p.frame.width, p.frame.height],
+        "scale": round(p.frame.scale, 4),
+        "steps": p.steps,
+        "calls": p.calls,
+        "changed": p.changed,
+        "sentences": list(p.sentences),
+        "warnings": [w.text for w in p.warnings],
+    }
 
 
 def _load(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettings, tuple[str, ...]]:
@@ -237,8 +250,14 @@ def _on_picture(options: argparse.Namespace, stop: Event, kind: str) -> int:
     pixels = done.flatten()
     changed = int(np.abs(pixels.astype(int) - picture.pixels).max())
     write_png(out, pixels, picture_recipe(done), picture.pixels if options.with_input else None)
-    _say(options, {"file": str(out), "forecast": _forecast_values(p), "greatest_change": changed},
-         *picture.notes, *p.sentences, *(f"Warning: {x.text}" for x in p.warnings), str(out))
+    _say(
+        options,
+        {"file": str(out), "forecast": _forecast_values(p), "greatest_change": changed},
+        *picture.notes,
+        *p.sentences,
+        *(f"Warning: {x.text}" for x in p.warnings),
+        str(out),
+    )
     return OK
 
 

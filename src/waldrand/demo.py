@@ -56,8 +56,9 @@ def output_names(demo: Demo) -> list[str]:
     return [*(f"take-{first + i}.png" for i in range(demo.takes)), "contact-sheet.png", "moth-night.png", "moth-night.ora"]
 
 
-def run_demo(demo: Demo, pack: Pack, out: Path, progress: Progress | None = None, stop: Event | None = None,
-             say: Callable[[str], None] = print) -> Sheet:
+def run_demo(
+    demo: Demo, pack: Pack, out: Path, progress: Progress | None = None, stop: Event | None = None, say: Callable[[str], None] = print
+) -> Sheet:
     """Composes the takes, keeps one, inpaints, keeps that, saves everything in `out`; returns the sheet."""
     sheet, settings = demo.layout.sheet, demo.layout.settings
     compose = plan(sheet, Request("compose", settings), pack)

@@ -59,11 +59,9 @@ class Pen:
         self.oval(x, y, r, r, rgb, alpha)
 
     def line(self, points: Sequence[Point], width: float, rgb: Sequence[float], alpha: float = 1.0) -> None:
-        self.canvas.drawPath(skia.Path.Polygon([skia.Point(*p) for p in points], False),
-                             self.paint(rgb, alpha, width))
+        self.canvas.drawPath(skia.Path.Polygon([skia.Point(*p) for p in points], False), self.paint(rgb, alpha, width))
 
-    def curve(self, steps: Sequence[tuple[float, ...]], rgb: Sequence[float], alpha: float = 1.0,
-              width: float = 0.0) -> None:
+    def curve(self, steps: Sequence[tuple[float, ...]], rgb: Sequence[float], alpha: float = 1.0, width: float = 0.0) -> None:
         """A path, filled or (width > 0) stroked: its first point, then lines (x, y), quadratic
         (cx, cy, x, y) and cubic (ax, ay, bx, by, x, y) pieces."""
         path = skia.Path()
@@ -78,21 +76,26 @@ class Pen:
     def glow(self, x: float, y: float, r: float, rgb: Sequence[float], alpha: float) -> None:
         """A soft round light, strongest in the middle."""
         p = skia.Paint(AntiAlias=True)
-        p.setShader(skia.GradientShader.MakeRadial(
-            skia.Point(x, y), r, [_color4f(rgb, alpha).toColor(), _color4f(rgb, alpha * 0.35).toColor(),
-                                  _color4f(rgb, 0).toColor()], [0.0, 0.45, 1.0]))
+        p.setShader(
+            skia.GradientShader.MakeRadial(
+                skia.Point(x, y),
+                r,
+                [_color4f(rgb, alpha).toColor(), _color4f(rgb, alpha * 0.35).toColor(), _color4f(rgb, 0).toColor()],
+                [0.0, 0.45, 1.0],
+            )
+        )
         self.canvas.drawCircle(x, y, r, p)
 
-    def fade(self, rect: tuple[float, float, float, float],
-             stops: Sequence[tuple[float, Sequence[float], float]]) -> None:
+    def fade(self, rect: tuple[float, float, float, float], stops: Sequence[tuple[float, Sequence[float], float]]) -> None:
         """A rectangle shaded from top to bottom; stops are (place 0..1, colour, alpha)."""
         x0, y0, x1, y1 = rect
         self.canvas.drawRect(skia.Rect(x0, y0, x1, y1), self.fade_paint(y0, y1, stops))
 
-    def fade_paint(self, y0: float, y1: float,
-                   stops: Sequence[tuple[float, Sequence[float], float]]) -> skia.Paint:
+    def fade_paint(self, y0: float, y1: float, stops: Sequence[tuple[float, Sequence[float], float]]) -> skia.Paint:
         p = skia.Paint(AntiAlias=True)
-        p.setShader(skia.GradientShader.MakeLinear(
-            [skia.Point(0, y0), skia.Point(0, y1)],
-            [_color4f(c, a).toColor() for _, c, a in stops], [t for t, _, _ in stops]))
+        p.setShader(
+            skia.GradientShader.MakeLinear(
+                [skia.Point(0, y0), skia.Point(0, y1)], [_color4f(c, a).toColor() for _, c, a in stops], [t for t, _, _ in stops]
+            )
+        )
         return p

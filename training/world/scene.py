@@ -75,8 +75,9 @@ class _Painter:
         self.canvas = self.surface.getCanvas()
         self.parts: list[tuple[str, str, str, bool, bool, np.ndarray]] = []
 
-    def layer(self, draw: Callable[[Pen], None], kind: str, colour: str = "", facing: str = "",
-              lit: bool = False, big: bool = False) -> None:
+    def layer(
+        self, draw: Callable[[Pen], None], kind: str, colour: str = "", facing: str = "", lit: bool = False, big: bool = False
+    ) -> None:
         surface = skia.Surface(self.size, self.size)
         with surface as canvas:
             canvas.scale(self.size, self.size)
@@ -98,12 +99,17 @@ class _Painter:
         self.canvas.restore()
 
 
-def _place(pen: Pen, draw: Callable[[Pen], None], x: float, y: float, height: float, flip: bool) -> None:
-    pen.canvas.save()
-    pen.canvas.translate(x, y)
-    pen.canvas.scale(-height if flip else height, height)
-    draw(pen)
-    pen.canvas.restore()
+def _placed(thing: Thing, look: Look, x: float, y: float, height: float, flip: bool) -> Callable[[Pen], None]:
+    """Draws a thing standing at (x, y)."""
+
+    def draw(pen: Pen) -> None:
+        pen.canvas.save()
+        pen.canvas.translate(x, y)
+        pen.canvas.scale(-height if flip else height, height)
+        thing.draw(pen, look)
+        pen.canvas.restore()
+
+    return draw
 
 
 def paint_scene(rng: np.random.Generator, size: int = 512) -> Scene:
@@ -126,11 +132,13 @@ def paint_scene(rng: np.random.Generator, size: int = 512) -> Scene:
     top, middle, bottom = wobble(sky.top), wobble(sky.middle), wobble(sky.bottom)
     painter.loose(lambda p: p.fade((0, 0, 1, horizon + 0.02), [(0, top, 1), (0.6, middle, 1), (1, bottom, 1)]))
     if sky.night > 0.5:
-        stars = [(rng.uniform(0, 1), rng.uniform(0, horizon) ** 1.15, rng.uniform(0.0016, 0.0042)) for _ in range(int(rng.integers(18, 46)))]
-        painter.loose(lambda p: [p.dot(x, y, r, (255, 250, 226), 0.9) for x, y, r in stars] and None)
+        for _ in range(int(rng.integers(18, 46))):
+            x, y, r = rng.uniform(0, 1), rng.uniform(0, horizon) ** 1.15, rng.uniform(0.0016, 0.0042)
+            painter.loose(lambda p, x=x, y=y, r=r: p.dot(x, y, r, (255, 250, 226), 0.9))  # type: ignore[misc]
     if sky_name == "storm":
-        banks = [(rng.uniform(0, 1), rng.uniform(0, horizon * 0.7), rng.uniform(0.2, 0.5)) for _ in range(6)]
-        painter.loose(lambda p: [p.oval(x, y, w, w * 0.18, shade(top, 0.85), 0.5) for x, y, w in banks] and None)
+        for _ in range(6):
+            x, y, w = rng.uniform(0, 1), rng.uniform(0, horizon * 0.7), rng.uniform(0.2, 0.5)
+            painter.loose(lambda p, x=x, y=y, w=w: p.oval(x, y, w, w * 0.18, shade(top, 0.85), 0.5))  # type: ignore[misc]
 
     _sky_things(rng, painter, sky_name, light, horizon)
     _distance(rng, painter, light, horizon, bottom)
@@ -160,8 +168,13 @@ def _look(rng: np.random.Generator, thing: Thing, light: Light) -> tuple[str, st
 
 def _sky_things(rng: np.random.Generator, painter: _Painter, sky: str, light: Light, horizon: float) -> None:
     night = light.night > 0.5
-    chance = {"moon": 0.42 if night else 0.06, "crescent moon": 0.36 if night else 0.05,
-              "sun": 0.0 if night or sky in ("storm", "fog") else 0.5, "cloud": 0.12 if night else 0.36, "balloon": 0.2}
+    chance = {
+        "moon": 0.42 if night else 0.06,
+        "crescent moon": 0.36 if night else 0.05,
+        "sun": 0.0 if night or sky in ("storm", "fog") else 0.5,
+        "cloud": 0.12 if night else 0.36,
+        "balloon": 0.2,
+    }
     drawn: list[tuple[float, float, float]] = []
     for name, often in chance.items():
         shining = any(p[0] in ("moon", "crescent moon") for p in painter.parts)
@@ -176,16 +189,15 @@ def _sky_things(rng: np.random.Generator, painter: _Painter, sky: str, light: Li
         y = min(y, horizon + height * 0.1) if name in ("sun", "moon") else y
         drawn.append((x, y, height))
         colour, facing, lit, look, flip = _look(rng, thing, light)
-        painter.layer(lambda p, t=thing, k=look, x=x, y=y, h=height, f=flip: _place(p, lambda q: t.draw(q, k), x, y, h, f),
-                      name, colour, facing, lit)
+        painter.layer(_placed(thing, look, x, y, height, flip), name, colour, facing, lit)
 
 
 def _ridge(rng: np.random.Generator, base: float, height: float, rough: int) -> list[tuple[float, float]]:
     xs = np.linspace(-0.05, 1.05, 45)
     ys = np.zeros_like(xs)
     for octave in range(rough):
-        f = 1.3 * 2.0 ** octave
-        ys += 0.55 ** octave * np.sin(xs * f * 2.2 + rng.uniform(0, 6.3)) * rng.uniform(0.6, 1)
+        f = 1.3 * 2.0**octave
+        ys += 0.55**octave * np.sin(xs * f * 2.2 + rng.uniform(0, 6.3)) * rng.uniform(0.6, 1)
     ys = (ys - ys.min()) / max(1e-6, float(np.ptp(ys)))
     return [(float(x), base - height * (0.25 + 0.75 * float(y))) for x, y in zip(xs, ys, strict=True)]
 
@@ -201,7 +213,16 @@ def _distance(rng: np.random.Generator, painter: _Painter, light: Light, horizon
                 w, y = h * k, horizon + 0.01
                 p.poly([(x - w, y), (x, y - h), (x + w, y)], rock)
                 p.poly([(x + w * 0.15, y), (x, y - h), (x + w, y)], shade(rock, 0.82))
-                p.poly([(x - w * 0.3, y - h * 0.7), (x, y - h), (x + w * 0.3, y - h * 0.7), (x + w * 0.1, y - h * 0.62), (x - w * 0.06, y - h * 0.72)], snow)
+                p.poly(
+                    [
+                        (x - w * 0.3, y - h * 0.7),
+                        (x, y - h),
+                        (x + w * 0.3, y - h * 0.7),
+                        (x + w * 0.1, y - h * 0.62),
+                        (x - w * 0.06, y - h * 0.72),
+                    ],
+                    snow,
+                )
 
         painter.layer(mountains, "mountains", big=True)
     if rng.random() < 0.34:
@@ -209,8 +230,10 @@ def _distance(rng: np.random.Generator, painter: _Painter, light: Light, horizon
 
         def hills(p: Pen) -> None:
             for i, ridge in enumerate(ridges):
-                p.poly([*ridge, (1.05, horizon + 0.02), (-0.05, horizon + 0.02)],
-                       mix(times((112, 150, 108), light.colour), haze, 0.5 - 0.25 * i))
+                p.poly(
+                    [*ridge, (1.05, horizon + 0.02), (-0.05, horizon + 0.02)],
+                    mix(times((112, 150, 108), light.colour), haze, 0.5 - 0.25 * i),
+                )
 
         painter.layer(hills, "hills", big=True)
     if rng.random() < 0.34:
@@ -220,14 +243,17 @@ def _distance(rng: np.random.Generator, painter: _Painter, light: Light, horizon
 
         def forest(p: Pen) -> None:
             for i, (x, h) in enumerate(trees):
-                p.poly([(x - h * 0.36, horizon + 0.01), (x, horizon - h), (x + h * 0.36, horizon + 0.01)], shade(green, 0.9 + 0.1 * (i % 2)))
+                p.poly(
+                    [(x - h * 0.36, horizon + 0.01), (x, horizon - h), (x + h * 0.36, horizon + 0.01)], shade(green, 0.9 + 0.1 * (i % 2))
+                )
             p.rect(0, horizon - height * 0.3, 1, horizon + 0.012, shade(green, 0.92))
 
         painter.layer(forest, "forest", big=True)
 
 
-def _ground(rng: np.random.Generator, painter: _Painter, ground: str, light: Light, horizon: float, haze: Colour,
-            wobble: Callable[[Colour], Colour]) -> None:
+def _ground(
+    rng: np.random.Generator, painter: _Painter, ground: str, light: Light, horizon: float, haze: Colour, wobble: Callable[[Colour], Colour]
+) -> None:
     far, near = (times(wobble(c), light.colour) for c in GROUND[ground])
     far = mix(far, haze, 0.3)
     swell = 0.0 if ground == "lake" else rng.uniform(0, 0.022)
@@ -243,22 +269,38 @@ def _ground(rng: np.random.Generator, painter: _Painter, ground: str, light: Lig
         p.canvas.drawPath(skia.Path.Polygon(outline, True), p.fade_paint(horizon - swell, 1, [(0, far, 1), (1, near, 1)]))
         for depth, x, w in bands:
             y = horizon + 0.03 + (1 - horizon) * depth
-            p.oval(x, y, w * (0.4 + depth), 0.014 + 0.03 * depth if ground != "lake" else 0.008,
-                   mix(near, haze, 0.35) if ground == "lake" else shade(near, 0.94), 0.55)
+            p.oval(
+                x,
+                y,
+                w * (0.4 + depth),
+                0.014 + 0.03 * depth if ground != "lake" else 0.008,
+                mix(near, haze, 0.35) if ground == "lake" else shade(near, 0.94),
+                0.55,
+            )
 
     painter.layer(draw, ground, big=True)
     if ground != "lake" and rng.random() < 0.3:
         x0, x1, w, bend = rng.uniform(0.25, 0.75), rng.uniform(0.1, 0.9), rng.uniform(0.12, 0.24), rng.uniform(-0.25, 0.25)
         y0, ym = edge(x0) + 0.004, (horizon + 1) / 2
         sand = mix(times((198, 170, 124), light.colour), far, 0.1) if ground != "snow field" else times((190, 184, 180), light.colour)
-        painter.layer(lambda p: p.curve([(x0 - 0.012, y0), (x0 + bend, ym, x1 - w, 1.01), (x1 + w, 1.01),
-                                         (x0 + bend + 0.1, ym, x0 + 0.012, y0)], sand), "path", big=True)
+        painter.layer(
+            lambda p: p.curve(
+                [(x0 - 0.012, y0), (x0 + bend, ym, x1 - w, 1.01), (x1 + w, 1.01), (x0 + bend + 0.1, ym, x0 + 0.012, y0)], sand
+            ),
+            "path",
+            big=True,
+        )
 
 
 def _near_things(rng: np.random.Generator, painter: _Painter, ground: str, light: Light, horizon: float, sky: str) -> None:
     places = {"lake": ("water", "shore"), "beach": ("land", "shore")}.get(ground, ("land",))
-    pool = [t for t in THINGS.values() if t.place in places or (ground == "beach" and t.name == "rowing boat")
-            or (ground in ("meadow", "snow field") and t.name in ("rock", "lighthouse") and rng.random() < 0.5)]
+    pool = [
+        t
+        for t in THINGS.values()
+        if t.place in places
+        or (ground == "beach" and t.name == "rowing boat")
+        or (ground in ("meadow", "snow field") and t.name in ("rock", "lighthouse") and rng.random() < 0.5)
+    ]
     odds = np.array([t.often for t in pool])
     odds /= odds.sum()
     count = int(rng.choice([1, 2, 3, 4, 5], p=[0.2, 0.3, 0.27, 0.16, 0.07]))
@@ -276,8 +318,9 @@ def _near_things(rng: np.random.Generator, painter: _Painter, ground: str, light
         used.append((x, reach))
         colour, facing, lit, look, flip = _look(rng, thing, light)
 
-        def below(p: Pen, t: Thing = thing, k: Look = look, x: float = x, y: float = y, h: float = height,
-                  r: float = reach, f: bool = flip) -> None:
+        def below(
+            p: Pen, t: Thing = thing, k: Look = look, x: float = x, y: float = y, h: float = height, r: float = reach, f: bool = flip
+        ) -> None:
             if ground == "lake":
                 p.canvas.save()
                 p.canvas.translate(x, y)
@@ -292,8 +335,7 @@ def _near_things(rng: np.random.Generator, painter: _Painter, ground: str, light
                     p.oval(x, y + 0.01, r + h * 0.16, h * 0.09, (255, 206, 120), 0.25)
 
         painter.loose(below)
-        painter.layer(lambda p, t=thing, k=look, x=x, y=y, h=height, f=flip: _place(p, lambda q: t.draw(q, k), x, y, h, f),
-                      thing.name, colour, facing, lit)
+        painter.layer(_placed(thing, look, x, y, height, flip), thing.name, colour, facing, lit)
 
 
 def kinds() -> tuple[str, ...]:

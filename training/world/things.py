@@ -52,11 +52,19 @@ def birch(p: Pen, k: Look) -> None:
     p.poly([(0.02, 0), (0.012, -0.9), (0.035, -0.9), (0.075, 0)], shade(trunk, 0.84))
     for i in range(6):
         y = -0.08 - 0.1 * i
-        p.poly([(-0.07, y), (0.0, y - 0.012), (-0.066, y - 0.034)] if i % 2 else
-               [(0.066, y), (0.0, y - 0.012), (0.062, y - 0.034)], k.fixed((52, 46, 46)))
+        p.poly(
+            [(-0.07, y), (0.0, y - 0.012), (-0.066, y - 0.034)] if i % 2 else [(0.066, y), (0.0, y - 0.012), (0.062, y - 0.034)],
+            k.fixed((52, 46, 46)),
+        )
     leaf = k.dye((154, 178, 70))
-    for x, y, r, f in [(-0.17, -0.6, 0.15, 0.82), (0.17, -0.66, 0.16, 0.78), (0, -0.84, 0.16, 0.98),
-                       (-0.13, -0.78, 0.13, 1.06), (0.12, -0.8, 0.11, 0.94), (-0.02, -0.66, 0.12, 0.9)]:
+    for x, y, r, f in [
+        (-0.17, -0.6, 0.15, 0.82),
+        (0.17, -0.66, 0.16, 0.78),
+        (0, -0.84, 0.16, 0.98),
+        (-0.13, -0.78, 0.13, 1.06),
+        (0.12, -0.8, 0.11, 0.94),
+        (-0.02, -0.66, 0.12, 0.9),
+    ]:
         p.oval(x, y, r, r * 0.86, shade(leaf, f))
 
 
@@ -64,17 +72,23 @@ def pine(p: Pen, k: Look) -> None:
     p.rect(-0.055, -0.2, 0.055, 0, k.fixed((98, 66, 46)))
     green = k.dye((42, 104, 74))
     for i, (y, w, h) in enumerate([(-0.12, 0.38, 0.44), (-0.36, 0.31, 0.4), (-0.6, 0.23, 0.4)]):
-        p.curve([(-w, y), (-w * 0.3, y - h * 0.35, 0, y - h), (w * 0.3, y - h * 0.35, w, y), (0, y + 0.07, -w, y)],
-                shade(green, 0.86 + 0.13 * i))
-        p.curve([(0, y - h), (w * 0.3, y - h * 0.35, w, y), (w * 0.5, y + 0.05, 0, y + 0.034)],
-                shade(green, 0.68 + 0.13 * i))
+        p.curve(
+            [(-w, y), (-w * 0.3, y - h * 0.35, 0, y - h), (w * 0.3, y - h * 0.35, w, y), (0, y + 0.07, -w, y)],
+            shade(green, 0.86 + 0.13 * i),
+        )
+        p.curve([(0, y - h), (w * 0.3, y - h * 0.35, w, y), (w * 0.5, y + 0.05, 0, y + 0.034)], shade(green, 0.68 + 0.13 * i))
 
 
 def tree(p: Pen, k: Look) -> None:
     p.curve([(-0.1, 0), (-0.05, -0.2, -0.05, -0.5), (0.05, -0.5), (0.05, -0.2, 0.1, 0)], k.fixed((108, 74, 50)))
     green = k.dye((96, 152, 64))
-    for x, y, r, f in [(0.2, -0.5, 0.22, 0.72), (-0.22, -0.52, 0.23, 0.82), (0.04, -0.72, 0.27, 0.88),
-                       (-0.1, -0.68, 0.2, 1.02), (-0.15, -0.8, 0.11, 1.14)]:
+    for x, y, r, f in [
+        (0.2, -0.5, 0.22, 0.72),
+        (-0.22, -0.52, 0.23, 0.82),
+        (0.04, -0.72, 0.27, 0.88),
+        (-0.1, -0.68, 0.2, 1.02),
+        (-0.15, -0.8, 0.11, 1.14),
+    ]:
         p.dot(x, y, r, shade(green, f))
 
 
@@ -109,8 +123,7 @@ def lantern(p: Pen, k: Look) -> None:
         p.glow(0, -0.8, 0.42, GLOW, 0.6)
     p.rect(-0.035, -0.68, 0.035, 0, iron)
     p.rect(-0.12, -0.06, 0.12, 0, iron)
-    p.poly([(-0.1, -0.66), (0.1, -0.66), (0.15, -0.9), (-0.15, -0.9)],
-           (255, 226, 146) if k.lit else k.fixed((206, 214, 206)))
+    p.poly([(-0.1, -0.66), (0.1, -0.66), (0.15, -0.9), (-0.15, -0.9)], (255, 226, 146) if k.lit else k.fixed((206, 214, 206)))
     p.line([(0, -0.66), (0, -0.9)], 0.03, iron)
     p.poly([(-0.2, -0.88), (0, -1), (0.2, -0.88)], iron)
     p.rect(-0.12, -0.68, 0.12, -0.64, iron)
@@ -124,13 +137,11 @@ def fox(p: Pen, k: Look) -> None:
     p.curve([(-1.2, -0.5), (-1.02, -0.7, -0.92, -0.62), (-0.98, -0.45, -0.94, -0.37), (-1.08, -0.36, -1.2, -0.5)], cream)
     for x, f in ((-0.36, 0.8), (0.24, 0.8), (-0.46, 1.0), (0.36, 1.0)):
         p.rect(x - 0.06, -0.34, x + 0.06, 0, shade(dark, f), 0.03)
-    p.curve([(-0.56, -0.3), (-0.62, -0.66, -0.2, -0.62), (0.3, -0.6, 0.52, -0.7), (0.62, -0.3, 0.36, -0.24),
-             (0, -0.2, -0.56, -0.3)], fur)
+    p.curve([(-0.56, -0.3), (-0.62, -0.66, -0.2, -0.62), (0.3, -0.6, 0.52, -0.7), (0.62, -0.3, 0.36, -0.24), (0, -0.2, -0.56, -0.3)], fur)
     p.curve([(0.36, -0.6), (0.62, -0.58, 0.56, -0.34), (0.46, -0.2, 0.34, -0.28)], cream)
     p.poly([(0.34, -0.82), (0.38, -1.04), (0.56, -0.86)], dark)
     p.poly([(0.56, -0.86), (0.66, -1.04), (0.74, -0.8)], fur)
-    p.curve([(0.3, -0.74), (0.36, -0.94, 0.6, -0.92), (0.84, -0.9, 1.06, -0.6), (0.8, -0.48, 0.54, -0.5),
-             (0.32, -0.52, 0.3, -0.74)], fur)
+    p.curve([(0.3, -0.74), (0.36, -0.94, 0.6, -0.92), (0.84, -0.9, 1.06, -0.6), (0.8, -0.48, 0.54, -0.5), (0.32, -0.52, 0.3, -0.74)], fur)
     p.curve([(0.56, -0.5), (0.76, -0.66, 1.06, -0.6), (0.82, -0.48, 0.56, -0.5)], cream)
     p.dot(1.04, -0.6, 0.05, INK)
     p.dot(0.7, -0.73, 0.05, INK)
@@ -140,12 +151,21 @@ def owl(p: Pen, k: Look) -> None:
     feather = k.dye((132, 98, 74))
     for x in (-0.14, 0.14):
         p.oval(x, -0.03, 0.1, 0.05, k.fixed((230, 158, 60)))
-    p.curve([(-0.38, -0.5), (-0.46, -0.86, -0.34, -1.0), (-0.2, -0.9, 0, -0.88), (0.2, -0.9, 0.34, -1.0),
-             (0.46, -0.86, 0.38, -0.5), (0.42, -0.02, 0, -0.02), (-0.42, -0.02, -0.38, -0.5)], feather)
+    p.curve(
+        [
+            (-0.38, -0.5),
+            (-0.46, -0.86, -0.34, -1.0),
+            (-0.2, -0.9, 0, -0.88),
+            (0.2, -0.9, 0.34, -1.0),
+            (0.46, -0.86, 0.38, -0.5),
+            (0.42, -0.02, 0, -0.02),
+            (-0.42, -0.02, -0.38, -0.5),
+        ],
+        feather,
+    )
     p.oval(0, -0.28, 0.22, 0.24, k.fixed((222, 202, 172)))
     for s in (-1, 1):
-        p.curve([(s * 0.36, -0.56), (s * 0.5, -0.2, s * 0.26, -0.06), (s * 0.16, -0.3, s * 0.36, -0.56)],
-                shade(feather, 0.72))
+        p.curve([(s * 0.36, -0.56), (s * 0.5, -0.2, s * 0.26, -0.06), (s * 0.16, -0.3, s * 0.36, -0.56)], shade(feather, 0.72))
         p.dot(s * 0.165, -0.7, 0.155, k.fixed((250, 226, 140) if k.light.night < 0.5 else (255, 244, 190)))
         p.dot(s * 0.155, -0.7, 0.075, INK)
     p.poly([(-0.06, -0.63), (0.06, -0.63), (0, -0.5)], k.fixed((234, 156, 56)))
@@ -157,15 +177,26 @@ def deer(p: Pen, k: Look) -> None:
     for x, c in ((-0.24, dark), (0.14, dark), (-0.32, coat), (0.24, coat)):
         p.rect(x - 0.04, -0.4, x + 0.04, 0, c, 0.02)
     p.oval(-0.4, -0.52, 0.07, 0.09, k.fixed(CREAM))
-    p.curve([(-0.4, -0.56), (-0.3, -0.68, 0.12, -0.6), (0.24, -0.62, 0.32, -0.86), (0.46, -0.84),
-             (0.42, -0.5, 0.3, -0.36), (0, -0.28, -0.34, -0.34), (-0.44, -0.4, -0.4, -0.56)], coat)
+    p.curve(
+        [
+            (-0.4, -0.56),
+            (-0.3, -0.68, 0.12, -0.6),
+            (0.24, -0.62, 0.32, -0.86),
+            (0.46, -0.84),
+            (0.42, -0.5, 0.3, -0.36),
+            (0, -0.28, -0.34, -0.34),
+            (-0.44, -0.4, -0.4, -0.56),
+        ],
+        coat,
+    )
     horn = k.fixed((92, 66, 48))
     for s in (-1, 1):
         x = 0.4 + s * 0.04
         p.line([(x, -0.86), (x + s * 0.14, -0.98), (x + s * 0.12, -1.1)], 0.045, horn)
         p.line([(x + s * 0.1, -0.95), (x + s * 0.24, -1.02)], 0.045, horn)
-    p.curve([(0.28, -0.84), (0.34, -0.92, 0.46, -0.9), (0.62, -0.84, 0.66, -0.76), (0.6, -0.68, 0.48, -0.72),
-             (0.36, -0.74, 0.28, -0.84)], coat)
+    p.curve(
+        [(0.28, -0.84), (0.34, -0.92, 0.46, -0.9), (0.62, -0.84, 0.66, -0.76), (0.6, -0.68, 0.48, -0.72), (0.36, -0.74, 0.28, -0.84)], coat
+    )
     p.oval(0.27, -0.86, 0.08, 0.04, dark)
     p.dot(0.64, -0.76, 0.036, INK)
     p.dot(0.47, -0.82, 0.034, INK)
@@ -186,8 +217,18 @@ def hare(p: Pen, k: Look) -> None:
 
 def swan(p: Pen, k: Look) -> None:
     white = k.dye((246, 246, 244))
-    p.curve([(-0.62, -0.28), (-0.92, -0.6), (-0.5, -0.56), (-0.1, -0.62, 0.2, -0.4), (0.6, -0.36, 0.56, -0.12),
-             (0.4, 0, 0, 0), (-0.5, 0, -0.62, -0.28)], white)
+    p.curve(
+        [
+            (-0.62, -0.28),
+            (-0.92, -0.6),
+            (-0.5, -0.56),
+            (-0.1, -0.62, 0.2, -0.4),
+            (0.6, -0.36, 0.56, -0.12),
+            (0.4, 0, 0, 0),
+            (-0.5, 0, -0.62, -0.28),
+        ],
+        white,
+    )
     p.curve([(-0.6, -0.3), (-0.2, -0.56, 0.16, -0.3), (-0.1, -0.08, -0.6, -0.3)], shade(white, 0.86))
     p.curve([(0.44, -0.2), (0.9, -0.46, 0.2, -0.66, 0.5, -0.9)], white, width=0.14)
     p.dot(0.52, -0.89, 0.12, white)
@@ -319,28 +360,31 @@ class Thing:
 
 
 ANIMAL = ("red", "brown", "white", "grey")
-THINGS = {t.name: t for t in (
-    Thing("birch", birch, "land", 0.92, 0.33),
-    Thing("pine", pine, "land", 0.92, 0.38),
-    Thing("tree", tree, "land", 0.8, 0.45, ("green", "orange", "red", "yellow")),
-    Thing("cottage", cottage, "land", 0.56, 0.72, PAINTED, lights=True, often=1.5),
-    Thing("tent", tent, "land", 0.46, 0.9, PAINTED, lights=True),
-    Thing("lantern", lantern, "land", 0.66, 0.2, lights=True),
-    Thing("fox", fox, "land", 0.42, 1.1, ANIMAL, faces=True, often=1.6),
-    Thing("owl", owl, "land", 0.44, 0.42, ("brown", "white", "grey"), often=1.4),
-    Thing("deer", deer, "land", 0.6, 0.6, ("brown", "white", "grey"), faces=True, often=1.2),
-    Thing("hare", hare, "land", 0.4, 0.55, ("brown", "white", "grey"), faces=True),
-    Thing("swan", swan, "water", 0.42, 0.9, ("white", "grey"), faces=True),
-    Thing("rowing boat", rowing_boat, "water", 0.3, 1.15, PAINTED),
-    Thing("sailing boat", sailing_boat, "water", 0.78, 0.5, PAINTED),
-    Thing("lighthouse", lighthouse, "shore", 0.98, 0.2, PAINTED, lights=True),
-    Thing("fence", fence, "land", 0.26, 1.25, ("white", "brown", "red", "blue")),
-    Thing("signpost", signpost, "land", 0.5, 0.42, ("white", "brown", "red", "blue")),
-    Thing("rock", rock, "shore", 0.32, 0.8, ("grey", "brown")),
-    Thing("flowers", flowers, "land", 0.3, 0.8, ("red", "yellow", "blue", "purple", "white", "orange")),
-    Thing("moon", moon, "sky", 0.24, 0.5),
-    Thing("crescent moon", crescent_moon, "sky", 0.26, 0.5, faces=True),
-    Thing("sun", sun, "sky", 0.24, 0.5),
-    Thing("cloud", cloud, "sky", 0.2, 0.95),
-    Thing("balloon", balloon, "sky", 0.46, 0.45, PAINTED),
-)}
+THINGS = {
+    t.name: t
+    for t in (
+        Thing("birch", birch, "land", 0.92, 0.33),
+        Thing("pine", pine, "land", 0.92, 0.38),
+        Thing("tree", tree, "land", 0.8, 0.45, ("green", "orange", "red", "yellow")),
+        Thing("cottage", cottage, "land", 0.56, 0.72, PAINTED, lights=True, often=1.5),
+        Thing("tent", tent, "land", 0.46, 0.9, PAINTED, lights=True),
+        Thing("lantern", lantern, "land", 0.66, 0.2, lights=True),
+        Thing("fox", fox, "land", 0.42, 1.1, ANIMAL, faces=True, often=1.6),
+        Thing("owl", owl, "land", 0.44, 0.42, ("brown", "white", "grey"), often=1.4),
+        Thing("deer", deer, "land", 0.6, 0.6, ("brown", "white", "grey"), faces=True, often=1.2),
+        Thing("hare", hare, "land", 0.4, 0.55, ("brown", "white", "grey"), faces=True),
+        Thing("swan", swan, "water", 0.42, 0.9, ("white", "grey"), faces=True),
+        Thing("rowing boat", rowing_boat, "water", 0.3, 1.15, PAINTED),
+        Thing("sailing boat", sailing_boat, "water", 0.78, 0.5, PAINTED),
+        Thing("lighthouse", lighthouse, "shore", 0.98, 0.2, PAINTED, lights=True),
+        Thing("fence", fence, "land", 0.26, 1.25, ("white", "brown", "red", "blue")),
+        Thing("signpost", signpost, "land", 0.5, 0.42, ("white", "brown", "red", "blue")),
+        Thing("rock", rock, "shore", 0.32, 0.8, ("grey", "brown")),
+        Thing("flowers", flowers, "land", 0.3, 0.8, ("red", "yellow", "blue", "purple", "white", "orange")),
+        Thing("moon", moon, "sky", 0.24, 0.5),
+        Thing("crescent moon", crescent_moon, "sky", 0.26, 0.5, faces=True),
+        Thing("sun", sun, "sky", 0.24, 0.5),
+        Thing("cloud", cloud, "sky", 0.2, 0.95),
+        Thing("balloon", balloon, "sky", 0.46, 0.45, PAINTED),
+    )
+}

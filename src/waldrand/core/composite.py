@@ -38,8 +38,9 @@ def lay_over(below: np.ndarray, patch: np.ndarray, alpha: np.ndarray) -> np.ndar
     # All in 1/255^2 units, rounded once, so that equal colours stay equal.
     over, under = a * 255, (255 - a) * b
     total = over + under
-    mixed = (patch.astype(np.uint32) * over[..., None] + below[..., :3].astype(np.uint32) * under[..., None]
-             + total[..., None] // 2) // np.maximum(total, 1)[..., None]
+    mixed = (
+        patch.astype(np.uint32) * over[..., None] + below[..., :3].astype(np.uint32) * under[..., None] + total[..., None] // 2
+    ) // np.maximum(total, 1)[..., None]
     out = np.empty_like(below)
     out[..., :3] = mixed
     out[..., 3] = (total + 127) // 255

@@ -49,12 +49,16 @@ def element_masks(sheet: Sheet, frame: WorkFrame) -> list[np.ndarray]:
     return masks[::-1]
 
 
-def spoken(sheet: Sheet, request: Request) -> tuple[list[tuple[str, str, float, int | None]], list[tuple[str, str, float, int | None]]]:
-    """All phrases (owner, phrase, weight, element's index or -1 for the mask or None for everywhere), told and away."""
+#: Owner, phrase, weight, and the element's index, -1 for the mask or None for everywhere.
+Said = tuple[str, str, float, int | None]
+
+
+def spoken(sheet: Sheet, request: Request) -> tuple[list[Said], list[Said]]:
+    """All phrases of a pass: what it is told, and what it is led away from."""
     s = sheet.scene
-    told: list[tuple[str, str, float, int | None]] = [("scene", p, s.weight, None) for p in phrases(s.words)]
+    told: list[Said] = [("scene", p, s.weight, None) for p in phrases(s.words)]
     told += [("house", p, s.weight, None) for p in phrases(s.house)]
-    away: list[tuple[str, str, float, int | None]] = [("scene", p, 1.0, None) for p in (*phrases(s.avoid), *phrases(s.house_avoid))]
+    away: list[Said] = [("scene", p, 1.0, None) for p in (*phrases(s.avoid), *phrases(s.house_avoid))]
     if request.kind == "inpaint":
         # Guidance would else lead away from the surroundings too, and tint the whole hole.
         away = list(told) + away
@@ -68,7 +72,7 @@ def spoken(sheet: Sheet, request: Request) -> tuple[list[tuple[str, str, float, 
                 told += [(e.name, p, e.weight, i) for p in phrases(e.words)]
                 away += [(e.name, p, 1.0, i) for p in phrases(e.avoid)]
     if request.settings.method == "text":
-        told, away = ([(o, p, w, None) for o, p, w, _ in x] for x in (told, away))
+        return [(o, p, w, None) for o, p, w, _ in told], [(o, p, w, None) for o, p, w, _ in away]
     return told, away
 
 
@@ -80,8 +84,7 @@ def _mask_outline(strength: np.ndarray, cells: tuple[int, int]) -> np.ndarray:
     return np.asarray(m * inner, np.float32) if inner.sum() >= 12 else m
 
 
-def condition(sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], strength: np.ndarray,
-              cell: int) -> Conditioning:
+def condition(sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], strength: np.ndarray, cell: int) -> Conditioning:
     """Lines for a pass; masks from `element_masks`, strength (height, width) the pass's strength map."""
     cells = (frame.height // cell, frame.width // cell)
     small = [resize_mask(m, *cells) for m in masks]
@@ -104,11 +107,14 @@ def to_rows(lines: Sequence[Line], pack: Pack, cells: tuple[int, int]) -> Rows:
     known = [(line, pack.read(line.phrase)[0]) for line in lines]
     known = [(line, ids) for line, ids in known if ids and (line.outline is None or line.outline.any())]
     if len(known) > pack.info.rows:
-        raise ValueError(f"The model reads at most {pack.info.rows} phrases at a time; these are {len(known)}. "
-                         "Say less, or join elements.")
+        raise ValueError(f"The model reads at most {pack.info.rows} phrases at a time; these are {len(known)}. Say less, or join elements.")
     n = max(1, len(known))
-    rows = Rows(np.zeros((n, pack.info.phrase_length), np.int64), np.full(n, NONE, np.float32),
-                np.zeros((n, *cells), np.float32), np.zeros(n, np.float32))
+    rows = Rows(
+        np.zeros((n, pack.info.phrase_length), np.int64),
+        np.full(n, NONE, np.float32),
+        np.zeros((n, *cells), np.float32),
+        np.zeros(n, np.float32),
+    )
     for j, (line, ids) in enumerate(known):
         ids = ids[: pack.info.phrase_length]
         rows.ids[j, : len(ids)] = ids

@@ -29,7 +29,7 @@ class Mask:
         tiles = {}
         for i in range(0, h, TILE):
             for j in range(0, w, TILE):
-                t = a[i:i + TILE, j:j + TILE]
+                t = a[i : i + TILE, j : j + TILE]
                 if t.any():
                     tiles[i // TILE, j // TILE] = np.ascontiguousarray(t)
         return cls(w, h, tiles)
@@ -42,8 +42,9 @@ class Mask:
             at = Rect(j * TILE, i * TILE, j * TILE + tile.shape[1], i * TILE + tile.shape[0])
             part = at.intersect(rect)
             if part.area:
-                out[part.y0 - rect.y0:part.y1 - rect.y0, part.x0 - rect.x0:part.x1 - rect.x0] = \
-                    tile[part.y0 - at.y0:part.y1 - at.y0, part.x0 - at.x0:part.x1 - at.x0]
+                out[part.y0 - rect.y0 : part.y1 - rect.y0, part.x0 - rect.x0 : part.x1 - rect.x0] = tile[
+                    part.y0 - at.y0 : part.y1 - at.y0, part.x0 - at.x0 : part.x1 - at.x0
+                ]
         return out
 
     def box(self) -> Rect:
@@ -73,7 +74,7 @@ class Mask:
         rect = rect.intersect(Rect(0, 0, self.width, self.height))
         if rect.area == 0:
             return self, rect
-        yy, xx = np.ogrid[rect.y0:rect.y1, rect.x0:rect.x1]
+        yy, xx = np.ogrid[rect.y0 : rect.y1, rect.x0 : rect.x1]
         d = np.sqrt((xx + 0.5 - x) ** 2 + (yy + 0.5 - y) ** 2)
         grey = np.clip((r - d) / max(1.0, softness * r), 0, 1)
         value = np.round(grey * 255).astype(np.uint8)
@@ -84,22 +85,24 @@ class Mask:
                 part = at.intersect(rect)
                 held = tiles.get((i, j))
                 tile = np.zeros((at.height, at.width), np.uint8) if held is None else held.copy()
-                here = tile[part.y0 - at.y0:part.y1 - at.y0, part.x0 - at.x0:part.x1 - at.x0]
-                new = value[part.y0 - rect.y0:part.y1 - rect.y0, part.x0 - rect.x0:part.x1 - rect.x0]
+                here = tile[part.y0 - at.y0 : part.y1 - at.y0, part.x0 - at.x0 : part.x1 - at.x0]
+                new = value[part.y0 - rect.y0 : part.y1 - rect.y0, part.x0 - rect.x0 : part.x1 - rect.x0]
                 here[...] = np.minimum(here, 255 - new) if erase else np.maximum(here, new)
                 tiles[i, j] = tile
         return Mask(self.width, self.height, tiles), rect
 
-    def stroke(self, x0: float, y0: float, x1: float, y1: float, radius: float, softness: float,
-               erase: bool = False) -> tuple[Mask, Rect]:
+    def stroke(self, x0: float, y0: float, x1: float, y1: float, radius: float, softness: float, erase: bool = False) -> tuple[Mask, Rect]:
         """Dabs along a line, a quarter radius apart."""
         n = max(1, int(np.ceil(np.hypot(x1 - x0, y1 - y0) / max(1.0, radius / 4))))
         mask, changed = self, None
         for k in range(1, n + 1):
             mask, r = mask.dab(x0 + (x1 - x0) * k / n, y0 + (y1 - y0) * k / n, radius, softness, erase)
             if r.area:
-                changed = r if changed is None else Rect(min(changed.x0, r.x0), min(changed.y0, r.y0),
-                                                         max(changed.x1, r.x1), max(changed.y1, r.y1))
+                changed = (
+                    r
+                    if changed is None
+                    else Rect(min(changed.x0, r.x0), min(changed.y0, r.y0), max(changed.x1, r.x1), max(changed.y1, r.y1))
+                )
         return mask, changed or Rect(0, 0, 0, 0)
 
 

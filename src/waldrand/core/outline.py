@@ -100,8 +100,12 @@ def _polygon(points: np.ndarray, height: int, width: int) -> np.ndarray:
 def rasterise(outline: Outline, rect: Rect, height: int, width: int) -> np.ndarray:
     """The outline inside a sheet rectangle, drawn at height x width pixels: (height, width) float32 0..1."""
     sx, sy = width / rect.width, height / rect.height
-    x0, y0, x1, y1 = ((outline.box[0] - rect.x0) * sx, (outline.box[1] - rect.y0) * sy,
-                      (outline.box[2] - rect.x0) * sx, (outline.box[3] - rect.y0) * sy)
+    x0, y0, x1, y1 = (
+        (outline.box[0] - rect.x0) * sx,
+        (outline.box[1] - rect.y0) * sy,
+        (outline.box[2] - rect.x0) * sx,
+        (outline.box[3] - rect.y0) * sy,
+    )
     if outline.shape == "box":
         return np.asarray(np.outer(_span(y0, y1, height), _span(x0, x1, width)), np.float32)
     if outline.shape == "ellipse":
@@ -123,5 +127,5 @@ def rasterise(outline: Outline, rect: Rect, height: int, width: int) -> np.ndarr
     drawn = resize_mask(outline.mask.astype(np.float32) / 255, iy1 - iy0, ix1 - ix0)
     here = Rect(ix0, iy0, ix1, iy1).intersect(Rect(0, 0, width, height))
     if here.area:
-        out[here.slices] = drawn[here.y0 - iy0:here.y1 - iy0, here.x0 - ix0:here.x1 - ix0]
+        out[here.slices] = drawn[here.y0 - iy0 : here.y1 - iy0, here.x0 - ix0 : here.x1 - ix0]
     return out

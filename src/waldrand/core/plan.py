@@ -17,7 +17,7 @@ from .sheet import Sheet
 
 
 @dataclass(frozen=True)
-class Warning_:
+class Caution:
     """Something that looks wrong. about: an element's key, or None."""
 
     text: str
@@ -36,7 +36,7 @@ class Plan:
     calls: int
     changed: float
     sentences: tuple[str, ...]
-    warnings: tuple[Warning_, ...]
+    warnings: tuple[Caution, ...]
 
 
 def plan(sheet: Sheet, request: Request, pack: Pack) -> Plan:
@@ -67,8 +67,17 @@ def plan(sheet: Sheet, request: Request, pack: Pack) -> Plan:
     steps = executed_steps(settings.steps, strongest)
     calls = steps * (1 if settings.guidance == 1 else 2)
     changed = _changed(sheet, request, frame)
-    return Plan(sheet, request, info, frame, steps, calls, changed,
-                _sentences(sheet, request, frame, steps, changed), _warnings(sheet, request, frame, pack, strongest))
+    return Plan(
+        sheet,
+        request,
+        info,
+        frame,
+        steps,
+        calls,
+        changed,
+        _sentences(sheet, request, frame, steps, changed),
+        _warnings(sheet, request, frame, pack, strongest),
+    )
 
 
 def _changed(sheet: Sheet, request: Request, frame: WorkFrame) -> float:
@@ -99,20 +108,22 @@ def _sentences(sheet: Sheet, request: Request, frame: WorkFrame, steps: int, cha
         if s.method == "text" and placed:
             out.append("Outlines are ignored: all words go into one prompt.")
     elif request.kind == "inpaint":
-        out.append(f"Inpaints {_percent(changed)} of the sheet at {s.strength:.2f}, computed {scale}; "
-                   f"{_percent(1 - changed)} stays untouched.")
+        out.append(
+            f"Inpaints {_percent(changed)} of the sheet at {s.strength:.2f}, computed {scale}; {_percent(1 - changed)} stays untouched."
+        )
     else:
         out.append(f"Reworks {_percent(changed)} of the sheet at {s.strength:.2f}, computed {scale}.")
     if steps == 0:
         out.append("Strength is 0: no step is run, and the take is what is there already.")
     else:
-        out.append(f"Runs {steps} step{'' if steps == 1 else 's'}"
-                   + (f" of {s.steps}" if steps != s.steps else "") + f", guidance {s.guidance:g}.")
+        out.append(
+            f"Runs {steps} step{'' if steps == 1 else 's'}" + (f" of {s.steps}" if steps != s.steps else "") + f", guidance {s.guidance:g}."
+        )
     return tuple(out)
 
 
-def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, strongest: float) -> tuple[Warning_, ...]:
-    out: list[Warning_] = []
+def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, strongest: float) -> tuple[Caution, ...]:
+    out: list[Caution] = []
     told, away = spoken(sheet, request)
     by_name = {e.name: e.key for e in sheet.elements}
     for owner, phrase, _, _ in (*told, *away):
@@ -120,72 +131,84 @@ def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, stro
             near = f" Nearest: {', '.join(u.nearest)}." if u.nearest else ""
             text = f"The model does not know “{u.word}” ({owner}).{near}"
             if all(w.text != text for w in out):
-                out.append(Warning_(text, by_name.get(owner)))
+                out.append(Caution(text, by_name.get(owner)))
     wanted = {(p.lower(), i) for _, p, _, i in told}
     for owner, phrase, _, i in away:
         if (phrase.lower(), i) in wanted and request.kind != "inpaint":
-            out.append(Warning_(f"“{phrase}” is both wanted and avoided ({owner}).", by_name.get(owner)))
+            out.append(Caution(f"“{phrase}” is both wanted and avoided ({owner}).", by_name.get(owner)))
     if len(told) > pack.info.rows:
-        out.append(Warning_(f"The model reads at most {pack.info.rows} phrases; these are {len(told)}."))
+        out.append(Caution(f"The model reads at most {pack.info.rows} phrases; these are {len(told)}."))
     if request.kind == "inpaint":
         assert sheet.mask is not None
         out += _frame_warnings(sheet.mask.box(), sheet, frame)
         if not phrases(sheet.scene.words) and not phrases(request.words):
-            out.append(Warning_("No words at all: the surroundings are continued as well as the model can."))
+            out.append(Caution("No words at all: the surroundings are continued as well as the model can."))
     else:
         out += _element_warnings(sheet, request, frame, pack)
     if request.kind != "compose" and 0 < strongest < 0.1:
-        out.append(Warning_(f"At strength {strongest:.2f} hardly anything changes."))
+        out.append(Caution(f"At strength {strongest:.2f} hardly anything changes."))
     if request.kind == "rework" and strongest > 0.85:
-        out.append(Warning_(f"At strength {strongest:.2f} hardly anything of the picture stays."))
+        out.append(Caution(f"At strength {strongest:.2f} hardly anything of the picture stays."))
     if request.kind != "inpaint" and frame.scale < 0.6:
-        out.append(Warning_(f"The sheet is larger than the model can compose: it is computed at {frame.width} x {frame.height} "
-                            "and enlarged, so fine detail will be missing."))
+        out.append(
+            Caution(
+                f"The sheet is larger than the model can compose: it is computed at {frame.width} x {frame.height} "
+                "and enlarged, so fine detail will be missing."
+            )
+        )
     return tuple(out)
 
 
-def _frame_warnings(box: Rect, sheet: Sheet, frame: WorkFrame) -> list[Warning_]:
+def _frame_warnings(box: Rect, sheet: Sheet, frame: WorkFrame) -> list[Caution]:
     r, out = frame.rect, []
-    for side, touches, border in (("left", box.x0 <= r.x0, r.x0 == 0), ("upper", box.y0 <= r.y0, r.y0 == 0),
-                                  ("right", box.x1 >= r.x1, r.x1 == sheet.width), ("lower", box.y1 >= r.y1, r.y1 == sheet.height)):
+    for side, touches, border in (
+        ("left", box.x0 <= r.x0, r.x0 == 0),
+        ("upper", box.y0 <= r.y0, r.y0 == 0),
+        ("right", box.x1 >= r.x1, r.x1 == sheet.width),
+        ("lower", box.y1 >= r.y1, r.y1 == sheet.height),
+    ):
         if touches and not border:
-            out.append(Warning_(f"The mask touches the work frame's {side} edge: a seam may show. Give more context."))
+            out.append(Caution(f"The mask touches the work frame's {side} edge: a seam may show. Give more context."))
     if frame.scale < 0.6:
-        out.append(Warning_(f"The mask is large: it is computed at {frame.scale:.2g} times the sheet's size and enlarged, "
-                            "so fine detail will be missing."))
+        out.append(
+            Caution(
+                f"The mask is large: it is computed at {frame.scale:.2g} times the sheet's size and enlarged, "
+                "so fine detail will be missing."
+            )
+        )
     return out
 
 
-def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> list[Warning_]:
+def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> list[Caution]:
     out = []
     placed = [e for e in sheet.elements if phrases(e.words) and not e.hold]
     if len(placed) > pack.info.elements:
-        out.append(Warning_(f"The model was taught up to {pack.info.elements} elements; with {len(placed)} some may fail."))
+        out.append(Caution(f"The model was taught up to {pack.info.elements} elements; with {len(placed)} some may fail."))
     n = 96
     drawn = {e.key: rasterise(e.outline, sheet.rect, n, n) for e in sheet.elements}
     for i, e in enumerate(sheet.elements):
         m = drawn[e.key]
         if not m.any():
-            out.append(Warning_(f"“{e.name}” lies wholly outside the sheet and will not be painted.", e.key))
+            out.append(Caution(f"“{e.name}” lies wholly outside the sheet and will not be painted.", e.key))
             continue
         if e.hold:
             if not sheet.has_picture:
-                out.append(Warning_(f"“{e.name}” is held, but there is no picture to keep yet.", e.key))
+                out.append(Caution(f"“{e.name}” is held, but there is no picture to keep yet.", e.key))
             continue
         if not phrases(e.words):
-            out.append(Warning_(f"“{e.name}” has no words yet.", e.key))
+            out.append(Caution(f"“{e.name}” has no words yet.", e.key))
         x0, y0, x1, y1 = e.outline.box
         if x0 < 0 or y0 < 0 or x1 > sheet.width or y1 > sheet.height:
-            out.append(Warning_(f"The outline of “{e.name}” leaves the sheet.", e.key))
+            out.append(Caution(f"The outline of “{e.name}” leaves the sheet.", e.key))
         cell = pack.info.cell / frame.scale
         if min(x1 - x0, y1 - y0) < 3 * cell:
-            out.append(Warning_(f"“{e.name}” is smaller than the model can draw well: at least {3 * cell:.0f} pixels a side.", e.key))
-        cover = np.maximum.reduce([np.zeros_like(m), *(drawn[o.key] for o in sheet.elements[i + 1:])])
+            out.append(Caution(f"“{e.name}” is smaller than the model can draw well: at least {3 * cell:.0f} pixels a side.", e.key))
+        cover = np.maximum.reduce([np.zeros_like(m), *(drawn[o.key] for o in sheet.elements[i + 1 :])])
         hidden = float((m * cover).sum() / m.sum())
         if hidden > 0.7:
-            out.append(Warning_(f"“{e.name}” is hidden to {_percent(hidden)} by nearer elements.", e.key))
+            out.append(Caution(f"“{e.name}” is hidden to {_percent(hidden)} by nearer elements.", e.key))
         if sheet.scene.weight > 0 and e.weight / sheet.scene.weight > 2.5:
-            out.append(Warning_(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key))
+            out.append(Caution(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key))
     if request.kind == "compose" and placed and not phrases(sheet.scene.words):
-        out.append(Warning_("The scene has no words: what no element covers is left to the model."))
+        out.append(Caution("The scene has no words: what no element covers is left to the model."))
     return out

@@ -33,8 +33,11 @@ def pixels_hash(rgba: np.ndarray) -> str:
 
 def grey_to_json(a: np.ndarray) -> dict[str, Any]:
     """(H, W) uint8 -> {"width", "height", "deflate"}: raw rows, deflated, base64."""
-    return {"width": a.shape[1], "height": a.shape[0],
-            "deflate": base64.b64encode(zlib.compress(np.ascontiguousarray(a).tobytes(), 6)).decode()}
+    return {
+        "width": a.shape[1],
+        "height": a.shape[0],
+        "deflate": base64.b64encode(zlib.compress(np.ascontiguousarray(a).tobytes(), 6)).decode(),
+    }
 
 
 def grey_from_json(d: dict[str, Any]) -> np.ndarray:
@@ -90,12 +93,19 @@ def recipe_of(plan: Plan, seed: int, below: np.ndarray) -> dict[str, Any]:
     """The recipe of one take. below: (h, w, 4) uint8, the frame's picture before the pass."""
     sheet, request = plan.sheet, replace(plan.request, settings=replace(plan.request.settings, seed=seed))
     r = plan.frame.rect
-    recipe = {"kind": request.kind, "settings": asdict(request.settings), "words": request.words, "avoid": request.avoid,
-              "scene": asdict(sheet.scene), "elements": [element_to_json(e) for e in sheet.elements],
-              "frame": [r.x0, r.y0, r.x1, r.y1], "computed": [plan.frame.width, plan.frame.height],
-              "start": pixels_hash(below) if sheet.has_picture else None,
-              "pack": {"name": plan.info.name, "version": plan.info.version, "digest": plan.info.digest,
-                       "threads": plan.info.threads}, "waldrand": __version__}
+    recipe = {
+        "kind": request.kind,
+        "settings": asdict(request.settings),
+        "words": request.words,
+        "avoid": request.avoid,
+        "scene": asdict(sheet.scene),
+        "elements": [element_to_json(e) for e in sheet.elements],
+        "frame": [r.x0, r.y0, r.x1, r.y1],
+        "computed": [plan.frame.width, plan.frame.height],
+        "start": pixels_hash(below) if sheet.has_picture else None,
+        "pack": {"name": plan.info.name, "version": plan.info.version, "digest": plan.info.digest, "threads": plan.info.threads},
+        "waldrand": __version__,
+    }
     if request.kind == "inpaint" and sheet.mask is not None:
         box = sheet.mask.box()
         recipe["mask"] = {"x": box.x0, "y": box.y0} | grey_to_json(sheet.mask.read(box))
@@ -105,10 +115,18 @@ def recipe_of(plan: Plan, seed: int, below: np.ndarray) -> dict[str, Any]:
 def picture_recipe(sheet: Sheet) -> dict[str, Any]:
     """What made the picture on a sheet: its own pictures by hash, then every visible patch in order."""
     base = replace(sheet, layers=tuple(x for x in sheet.layers if isinstance(x, Layer)))
-    passes = [{"recipe": p.recipe, "grow": p.grow, "feather": p.feather}
-              for p in sheet.layers if isinstance(p, Patch) and p.visible and p.recipe is not None]
-    return {"format": FORMAT, "width": sheet.width, "height": sheet.height,
-            "picture": pixels_hash(base.flatten()) if base.has_picture else None, "passes": passes}
+    passes = [
+        {"recipe": p.recipe, "grow": p.grow, "feather": p.feather}
+        for p in sheet.layers
+        if isinstance(p, Patch) and p.visible and p.recipe is not None
+    ]
+    return {
+        "format": FORMAT,
+        "width": sheet.width,
+        "height": sheet.height,
+        "picture": pixels_hash(base.flatten()) if base.has_picture else None,
+        "passes": passes,
+    }
 
 
 def sheet_before(recipe: dict[str, Any], width: int, height: int, layers: tuple[Layer | Patch, ...]) -> Sheet:
@@ -120,10 +138,9 @@ def sheet_before(recipe: dict[str, Any], width: int, height: int, layers: tuple[
         if m["x"] < 0 or m["y"] < 0 or m["x"] + grey.shape[1] > width or m["y"] + grey.shape[0] > height:
             raise ValueError("The recipe's mask does not lie on its sheet.")
         full = np.zeros((height, width), np.uint8)
-        full[m["y"]:m["y"] + grey.shape[0], m["x"]:m["x"] + grey.shape[1]] = grey
+        full[m["y"] : m["y"] + grey.shape[0], m["x"] : m["x"] + grey.shape[1]] = grey
         mask = Mask.from_array(full)
-    return Sheet(width, height, layers, tuple(element_from_json(e) for e in recipe["elements"]),
-                 SceneWords(**recipe["scene"]), mask)
+    return Sheet(width, height, layers, tuple(element_from_json(e) for e in recipe["elements"]), SceneWords(**recipe["scene"]), mask)
 
 
 def recipe_frame(recipe: dict[str, Any]) -> Rect:

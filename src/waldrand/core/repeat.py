@@ -24,8 +24,9 @@ class Repeated:
     notes: tuple[str, ...]
 
 
-def repeat(recipe: dict[str, Any], pack: Pack, inputs: Sequence[np.ndarray] = (), progress: Progress | None = None,
-           stop: Event | None = None) -> Repeated:
+def repeat(
+    recipe: dict[str, Any], pack: Pack, inputs: Sequence[np.ndarray] = (), progress: Progress | None = None, stop: Event | None = None
+) -> Repeated:
     """Runs every pass of a picture's recipe again.
 
     inputs: pictures (H, W, 4) uint8 that may be what the recipe started from; the right one is known by its hash.
@@ -41,8 +42,7 @@ def repeat(recipe: dict[str, Any], pack: Pack, inputs: Sequence[np.ndarray] = ()
         if wanted is not None:
             found = next((p for p in inputs if pixels_hash(p) == wanted), None)
             if found is None:
-                raise ValueError(f"The picture this was made from is missing: its sha256 begins with {wanted[:12]}. "
-                                 "Give it with --input.")
+                raise ValueError(f"The picture this was made from is missing: its sha256 begins with {wanted[:12]}. Give it with --input.")
             sheet = sheet.with_layer(Layer(sheet.next_key(), "picture", found))
         notes: dict[str, None] = {}
         for entry in recipe["passes"]:
@@ -51,8 +51,10 @@ def repeat(recipe: dict[str, Any], pack: Pack, inputs: Sequence[np.ndarray] = ()
             before = sheet_before(one, sheet.width, sheet.height, sheet.layers)
             frame = recipe_frame(one)
             if one["start"] is not None and pixels_hash(before.flatten(frame.intersect(before.rect))) != one["start"]:
-                raise ValueError("A pass started from a picture that is no longer part of this one (a patch that was "
-                                 "hidden or deleted afterwards), so it cannot be repeated from this file alone.")
+                raise ValueError(
+                    "A pass started from a picture that is no longer part of this one (a patch that was "
+                    "hidden or deleted afterwards), so it cannot be repeated from this file alone."
+                )
             if one["start"] is None:
                 before = replace(before, layers=())
             request = request_from_json(one)

@@ -64,8 +64,9 @@ def _to_uint8(picture: np.ndarray) -> np.ndarray:
     return np.asarray(np.clip(picture, 0, 1) * 255 + 0.5, np.uint8)
 
 
-def run_take(plan: Plan, pack: Pack, seed: int, progress: Progress | None = None, stop: Event | None = None,
-             take: int = 0, takes: int = 1) -> Take:
+def run_take(
+    plan: Plan, pack: Pack, seed: int, progress: Progress | None = None, stop: Event | None = None, take: int = 0, takes: int = 1
+) -> Take:
     """One take. The same plan, pack and seed give the same pixels, whatever ran before.
 
     Raises:
@@ -83,10 +84,16 @@ def run_take(plan: Plan, pack: Pack, seed: int, progress: Progress | None = None
     s_cells = largest_in_cells(s_work, *cells)
     lines = condition(sheet, request, frame, masks, s_work, info.cell)
     told, away = to_rows(lines.told, pack, cells), to_rows(lines.away, pack, cells)
-    z = pack.encode(resize_picture(start, frame.height, frame.width)) if sheet.has_picture else \
-        np.zeros((info.channels, *cells), np.float32)
-    own = [(e.seed, resize_mask(m, *cells)) for e, m in zip(sheet.elements, masks, strict=True)
-           if e.seed is not None and request.kind != "inpaint"]
+    z = (
+        pack.encode(resize_picture(start, frame.height, frame.width))
+        if sheet.has_picture
+        else np.zeros((info.channels, *cells), np.float32)
+    )
+    own = [
+        (e.seed, resize_mask(m, *cells))
+        for e, m in zip(sheet.elements, masks, strict=True)
+        if e.seed is not None and request.kind != "inpaint"
+    ]
     e = with_own_seeds(noise(seed, START, z.shape), own)
     hole = (s_cells > 0).astype(np.float32)
     kept = z * (1 - hole)

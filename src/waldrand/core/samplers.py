@@ -17,8 +17,14 @@ Denoise = Callable[[np.ndarray, float], np.ndarray]
 AfterStep = Callable[[int, np.ndarray, float, np.ndarray], np.ndarray]
 
 
-def sample(denoise: Denoise, x: np.ndarray, levels: np.ndarray, schedule: Schedule, sampler: Sampler = "second",
-           after_step: AfterStep | None = None) -> np.ndarray:
+def sample(
+    denoise: Denoise,
+    x: np.ndarray,
+    levels: np.ndarray,
+    schedule: Schedule,
+    sampler: Sampler = "second",
+    after_step: AfterStep | None = None,
+) -> np.ndarray:
     """Follows the levels down from x, a sample at levels[0].
 
     "first": x_s = alpha_s x0 + (sigma_s / sigma_t) (x_t - alpha_t x0) (Song et al. 2021, eta = 0).

@@ -19,8 +19,10 @@ LARGEST_AREA = 100_000_000
 def check_not_gigantic(width: int, height: int) -> None:
     """Raises ValueError when a picture has more pixels than can be worked with."""
     if width > LARGEST_SIDE or height > LARGEST_SIDE or width * height > LARGEST_AREA:
-        raise ValueError(f"{width} x {height} pixels are too many: at most {LARGEST_SIDE} on a side and "
-                         f"{LARGEST_AREA // 1_000_000} million altogether. Scale the picture down first.")
+        raise ValueError(
+            f"{width} x {height} pixels are too many: at most {LARGEST_SIDE} on a side and "
+            f"{LARGEST_AREA // 1_000_000} million altogether. Scale the picture down first."
+        )
 
 
 def check_size(width: int, height: int) -> None:

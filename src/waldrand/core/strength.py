@@ -21,8 +21,9 @@ def held(sheet: Sheet, frame: WorkFrame, height: int, width: int) -> np.ndarray:
     return out
 
 
-def strength_map(sheet: Sheet, request: Request, frame: WorkFrame, height: int, width: int,
-                 masks: list[np.ndarray] | None = None) -> np.ndarray:
+def strength_map(
+    sheet: Sheet, request: Request, frame: WorkFrame, height: int, width: int, masks: list[np.ndarray] | None = None
+) -> np.ndarray:
     """S, (height, width) float32 0..1 over the frame: the mask's grey (an inpaint's) times the element's strength
     (masks: their outlines at that size) or the pass's; 0 where held.
 
@@ -30,7 +31,7 @@ def strength_map(sheet: Sheet, request: Request, frame: WorkFrame, height: int, 
     """
     if not sheet.has_picture:
         return np.ones((height, width), np.float32)
-    s = np.full((height, width), request.settings.strength, np.float32)
+    s: np.ndarray = np.full((height, width), request.settings.strength, np.float32)
     if request.kind == "inpaint":
         if sheet.mask is None:
             raise ValueError("There is no mask: paint where the picture may change.")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass, replace
+from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
@@ -20,7 +20,7 @@ class Draft:
     """The next pass as it stands in the pass column. strengths: what each kind of pass was last set to."""
 
     kind: Kind = "compose"
-    settings: PassSettings = PassSettings()
+    settings: PassSettings = field(default_factory=PassSettings)
     words: str = ""
     avoid: str = ""
     takes: int = 2
@@ -35,8 +35,14 @@ class Draft:
         return replace(self, strengths=tuple((k, value if k == self.kind else v) for k, v in self.strengths))
 
     def to_json(self) -> dict[str, Any]:
-        return {"pass": asdict(self.settings), "kind": self.kind, "words": self.words, "avoid": self.avoid, "takes": self.takes,
-                "strengths": dict(self.strengths)}
+        return {
+            "pass": asdict(self.settings),
+            "kind": self.kind,
+            "words": self.words,
+            "avoid": self.avoid,
+            "takes": self.takes,
+            "strengths": dict(self.strengths),
+        }
 
     @classmethod
     def from_json(cls, d: dict[str, Any]) -> Draft:

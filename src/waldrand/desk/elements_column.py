@@ -9,7 +9,7 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QToolButton, QVBoxLayout, QWidget
 
 from ..core.element import MOST_WEIGHT, Element
-from ..core.sheet import Patch
+from ..core.sheet import Layer, Patch
 from .document import Document, State
 from .look import element_colour
 from .widgets import WordsField, heading, hint, number
@@ -39,7 +39,9 @@ class ElementCard(QFrame):
         self.name.setFrame(False)
         self.words = WordsField("what it is, for example: red fox", "Words for what stands inside this outline.", "element words")
         self.avoid = WordsField("not wanted here", "Words that guidance leads away from, inside this outline.", "element avoid words")
-        self.weight = number(0, MOST_WEIGHT, 0.1, 2, "Weight against the scene, 0 to 4. Too high shows the outline's shape.", "element weight")
+        self.weight = number(
+            0, MOST_WEIGHT, 0.1, 2, "Weight against the scene, 0 to 4. Too high shows the outline's shape.", "element weight"
+        )
         self.feather = number(0, 999, 2, 0, "Feather: width in pixels of the soft edge inside the outline.", "element feather")
         self.seed = QLineEdit()
         self.seed.setPlaceholderText("the pass's")
@@ -51,8 +53,9 @@ class ElementCard(QFrame):
         self.remove = _tool("✕", "Delete this element (Delete)")
         top = QHBoxLayout()
         top.setSpacing(4)
-        for w in (self.swatch, self.name, self.farther, self.nearer, self.remove):
-            top.addWidget(w)
+        parts: tuple[QWidget, ...] = (self.swatch, self.name, self.farther, self.nearer, self.remove)
+        for part in parts:
+            top.addWidget(part)
         self.more = QWidget()
         grid = QGridLayout(self.more)
         grid.setContentsMargins(0, 0, 0, 0)
@@ -155,7 +158,7 @@ class LayerRow(QWidget):
         self.visible_box.toggled.connect(self._show)
         self.remove.clicked.connect(lambda: document.edit(document.sheet.without_layer(key), f"delete layer “{self._layer().name}”"))
 
-    def _layer(self):  # type: ignore[no-untyped-def]
+    def _layer(self) -> Layer | Patch:
         return next(x for x in self.document.sheet.layers if x.key == self.key)
 
     def _show(self, on: bool) -> None:
@@ -183,21 +186,29 @@ class ElementsColumn(QWidget):
         self.selected: int | None = None
         self.cards: dict[int, ElementCard] = {}
         self.rows: dict[int, LayerRow] = {}
-        self.scene = WordsField("starry night, meadow, forest", "The scene: words for the whole picture, set apart by commas.", "scene words")
+        self.scene = WordsField(
+            "starry night, meadow, forest", "The scene: words for the whole picture, set apart by commas.", "scene words"
+        )
         self.scene_avoid = WordsField("nothing in particular", "Words that guidance leads away from, everywhere.", "scene avoid words")
         self.house = WordsField("added everywhere", "House words: style, light or quality, added to every element.", "house words")
-        self.scene_weight = number(0, MOST_WEIGHT, 0.1, 2, "The scene's weight, 0 to 4. Too low and boxes show; too high and elements fade.", "scene weight")
+        self.scene_weight = number(
+            0, MOST_WEIGHT, 0.1, 2, "The scene's weight, 0 to 4. Too low and boxes show; too high and elements fade.", "scene weight"
+        )
         card = QFrame()
         card.setObjectName("card")
         grid = QGridLayout(card)
         grid.setContentsMargins(8, 8, 8, 8)
-        for row, (label, w) in enumerate((("scene", self.scene), ("avoid", self.scene_avoid), ("house", self.house), ("weight", self.scene_weight))):
+        for row, (label, w) in enumerate(
+            (("scene", self.scene), ("avoid", self.scene_avoid), ("house", self.house), ("weight", self.scene_weight))
+        ):
             faint = QLabel(label)
             faint.setObjectName("faint")
             grid.addWidget(faint, row, 0)
             grid.addWidget(w, row, 1)
-        self.empty = hint("No elements yet. Press R for a rectangle, E for an ellipse or F for a freehand outline, draw on the sheet where "
-                          "a thing shall stand, and say what it is.")
+        self.empty = hint(
+            "No elements yet. Press R for a rectangle, E for an ellipse or F for a freehand outline, draw on the sheet where "
+            "a thing shall stand, and say what it is."
+        )
         self._cards = QVBoxLayout()
         self._cards.setSpacing(6)
         self._rows = QVBoxLayout()
@@ -240,8 +251,8 @@ class ElementsColumn(QWidget):
     def choose(self, key: int | None) -> None:
         self.selected = key
         self.refresh()
-        if key in self.cards:
-            self._scroll.ensureWidgetVisible(self.cards[key])  # type: ignore[index]
+        if key is not None and key in self.cards:
+            self._scroll.ensureWidgetVisible(self.cards[key])
 
     def _changed(self, before: State, after: State) -> None:
         if before.sheet is not after.sheet:

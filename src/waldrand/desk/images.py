@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import numpy as np
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QImage, QPixmap
 
 
@@ -11,14 +12,13 @@ def to_image(pixels: np.ndarray) -> QImage:
     h, w, c = pixels.shape
     kind = QImage.Format.Format_RGB888 if c == 3 else QImage.Format.Format_RGBA8888
     data = np.ascontiguousarray(pixels)
-    image = QImage(data.data, w, h, c * w, kind)
+    image = QImage(data.tobytes(), w, h, c * w, kind)
     return image.convertToFormat(QImage.Format.Format_RGB32 if c == 3 else QImage.Format.Format_ARGB32_Premultiplied)
 
 
 def thumbnail(pixels: np.ndarray, side: int) -> QPixmap:
     """A small pixmap, its longer side `side` at most."""
-    from PyQt6.QtCore import Qt
-
     step = max(1, max(pixels.shape[:2]) // (2 * side))
-    return QPixmap.fromImage(to_image(pixels[::step, ::step])).scaled(side, side, Qt.AspectRatioMode.KeepAspectRatio,
-                                                                      Qt.TransformationMode.SmoothTransformation)
+    return QPixmap.fromImage(to_image(pixels[::step, ::step])).scaled(
+        side, side, Qt.AspectRatioMode.KeepAspectRatio, Qt.TransformationMode.SmoothTransformation
+    )

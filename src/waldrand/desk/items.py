@@ -47,8 +47,11 @@ class PictureItem(QGraphicsItem):
             wanted += 1
         while len(self._levels) <= wanted and min(self._levels[-1].width(), self._levels[-1].height()) >= 64:
             last = self._levels[-1]
-            self._levels.append(last.scaled(last.width() // 2, last.height() // 2, Qt.AspectRatioMode.IgnoreAspectRatio,
-                                            Qt.TransformationMode.SmoothTransformation))
+            self._levels.append(
+                last.scaled(
+                    last.width() // 2, last.height() // 2, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation
+                )
+            )
         return self._levels[min(wanted, len(self._levels) - 1)]
 
     def paint(self, painter: QPainter | None, option: QStyleOptionGraphicsItem | None, widget: QWidget | None = None) -> None:
@@ -65,8 +68,11 @@ class PictureItem(QGraphicsItem):
         x1 = min(image.width(), int(np.ceil((part.right() - self._rect.left()) * kx)) + 1)
         y1 = min(image.height(), int(np.ceil((part.bottom() - self._rect.top()) * ky)) + 1)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 2)
-        painter.drawImage(QRectF(self._rect.left() + x0 / kx, self._rect.top() + y0 / ky, (x1 - x0) / kx, (y1 - y0) / ky),
-                          image, QRectF(x0, y0, x1 - x0, y1 - y0))
+        painter.drawImage(
+            QRectF(self._rect.left() + x0 / kx, self._rect.top() + y0 / ky, (x1 - x0) / kx, (y1 - y0) / ky),
+            image,
+            QRectF(x0, y0, x1 - x0, y1 - y0),
+        )
 
 
 class MaskItem(QGraphicsItem):

@@ -30,8 +30,16 @@ SPRUCE = Look("spruce", "#161d1a", "#202924", "#2a352f", "#3d4a42", "#e6e2d3", "
 
 #: Elements are told apart by colour and by hatch; both repeat after eight.
 ELEMENT_COLOURS = ("#2f7d6b", "#b3562e", "#6b5fb0", "#9a8a1f", "#a8436f", "#3b78ad", "#5f8c34", "#7d5a3f")
-HATCHES = (Qt.BrushStyle.BDiagPattern, Qt.BrushStyle.FDiagPattern, Qt.BrushStyle.HorPattern, Qt.BrushStyle.VerPattern,
-           Qt.BrushStyle.DiagCrossPattern, Qt.BrushStyle.CrossPattern, Qt.BrushStyle.Dense6Pattern, Qt.BrushStyle.Dense7Pattern)
+HATCHES = (
+    Qt.BrushStyle.BDiagPattern,
+    Qt.BrushStyle.FDiagPattern,
+    Qt.BrushStyle.HorPattern,
+    Qt.BrushStyle.VerPattern,
+    Qt.BrushStyle.DiagCrossPattern,
+    Qt.BrushStyle.CrossPattern,
+    Qt.BrushStyle.Dense6Pattern,
+    Qt.BrushStyle.Dense7Pattern,
+)
 
 
 def element_colour(index: int) -> QColor:
@@ -40,11 +48,20 @@ def element_colour(index: int) -> QColor:
 
 def palette(look: Look) -> QPalette:
     p = QPalette()
-    for role, colour in ((QPalette.ColorRole.Window, look.panel), (QPalette.ColorRole.WindowText, look.ink), (QPalette.ColorRole.Base, look.field),
-                         (QPalette.ColorRole.AlternateBase, look.card), (QPalette.ColorRole.Text, look.ink), (QPalette.ColorRole.Button, look.card),
-                         (QPalette.ColorRole.ButtonText, look.ink), (QPalette.ColorRole.Highlight, look.accent),
-                         (QPalette.ColorRole.HighlightedText, look.on_accent), (QPalette.ColorRole.ToolTipBase, look.card),
-                         (QPalette.ColorRole.ToolTipText, look.ink), (QPalette.ColorRole.PlaceholderText, look.faint)):
+    for role, colour in (
+        (QPalette.ColorRole.Window, look.panel),
+        (QPalette.ColorRole.WindowText, look.ink),
+        (QPalette.ColorRole.Base, look.field),
+        (QPalette.ColorRole.AlternateBase, look.card),
+        (QPalette.ColorRole.Text, look.ink),
+        (QPalette.ColorRole.Button, look.card),
+        (QPalette.ColorRole.ButtonText, look.ink),
+        (QPalette.ColorRole.Highlight, look.accent),
+        (QPalette.ColorRole.HighlightedText, look.on_accent),
+        (QPalette.ColorRole.ToolTipBase, look.card),
+        (QPalette.ColorRole.ToolTipText, look.ink),
+        (QPalette.ColorRole.PlaceholderText, look.faint),
+    ):
         p.setColor(role, QColor(colour))
     p.setColor(QPalette.ColorGroup.Disabled, QPalette.ColorRole.ButtonText, QColor(look.faint))
     p.setColor(QPalette.ColorGroup.Disabled, QPalette.ColorRole.Text, QColor(look.faint))
@@ -64,15 +81,16 @@ QScrollArea {{ border: none; background: {look.panel}; }}
 #heading {{ font-size: 11px; font-weight: 600; color: {look.faint}; letter-spacing: 1px; }}
 #faint, #hint {{ color: {look.faint}; }}
 #warning {{ color: {look.warn}; }}
-QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QPlainTextEdit {{ background: {look.field}; border: 1px solid {look.line}; border-radius: 5px;
-  padding: 3px 6px; selection-background-color: {look.accent}; selection-color: {look.on_accent}; }}
+QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QPlainTextEdit {{ background: {look.field}; border: 1px solid {look.line}; 
+  border-radius: 5px; padding: 3px 6px; selection-background-color: {look.accent}; selection-color: {look.on_accent}; }}
 QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border-color: {look.accent}; }}
 QComboBox QAbstractItemView {{ background: {look.card}; }}
 QPushButton, QToolButton {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 6px; padding: 4px 9px; }}
 QPushButton:hover, QToolButton:hover {{ border-color: {look.accent}; }}
 QPushButton:checked, QToolButton:checked {{ background: {look.accent}; color: {look.on_accent}; border-color: {look.accent}; }}
 QPushButton:disabled, QToolButton:disabled {{ color: {look.faint}; }}
-QPushButton#run {{ background: {look.accent}; color: {look.on_accent}; font-weight: 700; font-size: 15px; padding: 9px; border-radius: 8px; }}
+QPushButton#run {{ background: {look.accent}; color: {look.on_accent}; font-weight: 700; font-size: 15px;
+  padding: 9px; border-radius: 8px; }}
 QPushButton#run:disabled {{ background: {look.line}; color: {look.faint}; }}
 QToolButton#small {{ padding: 1px 5px; border-color: transparent; background: transparent; }}
 QToolButton#small:hover {{ border-color: {look.accent}; }}

@@ -37,7 +37,7 @@ SAMPLER_NAMES = {"second": "second order", "first": "first order"}
 
 
 class PassColumn(QWidget):
-    """Signals: run_wanted(), stop_wanted(), reroll_wanted()."""
+    """Signals: run_wanted(), stop_wanted(), about_wanted(an element's key)."""
 
     run_wanted = pyqtSignal()
     stop_wanted = pyqtSignal()
@@ -62,14 +62,18 @@ class PassColumn(QWidget):
             self.kinds[kind] = b
         self.words = WordsField("what is wanted there", "Words for this pass alone. Empty: the surroundings are continued.", "pass words")
         self.avoid = WordsField("not wanted", "Words this pass leads away from.", "pass avoid words")
-        self.strength = Dial("Denoise strength: 0 keeps the picture, about 0.3 unites it, 0.6 repaints in place, 1 starts anew.", "denoise strength")
+        self.strength = Dial(
+            "Denoise strength: 0 keeps the picture, about 0.3 unites it, 0.6 repaints in place, 1 starts anew.", "denoise strength"
+        )
         self.takes = whole_number(1, 16, "How many takes, with rising seeds.", "takes")
         self.seed = whole_number(0, LARGEST_SEED, "Seed of the first take. The same seed and settings paint the same picture.", "seed")
         self.fresh = QToolButton()
         self.fresh.setText("next")
         self.fresh.setToolTip("Go on to seeds not yet used by these takes (N)")
         self.steps = whole_number(1, MOST_STEPS, "Steps at full strength: more is slower, about 20 is enough.", "steps")
-        self.guidance = number(0, MOST_GUIDANCE, 0.25, 2, "Guidance: how strictly words are followed. 1 to 3 is usual; 1 is twice as quick.", "guidance")
+        self.guidance = number(
+            0, MOST_GUIDANCE, 0.25, 2, "Guidance: how strictly words are followed. 1 to 3 is usual; 1 is twice as quick.", "guidance"
+        )
         self.method = QComboBox()
         self.method.setToolTip("Steered: each thing inside its outline. Text only: all words in one prompt, outlines ignored, to compare.")
         self.method.setAccessibleName("method")
@@ -82,21 +86,30 @@ class PassColumn(QWidget):
             self.sampler.addItem(SAMPLER_NAMES[s], s)
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
-        seeds = QHBoxLayout()
+        seed_row = QWidget()
+        seeds = QHBoxLayout(seed_row)
+        seeds.setContentsMargins(0, 0, 0, 0)
         seeds.addWidget(self.seed, 1)
         seeds.addWidget(self.fresh)
         self._labels: dict[str, QLabel] = {}
-        for r, (label, w) in enumerate((("words", self.words), ("avoid", self.avoid), ("strength", self.strength), ("takes", self.takes),
-                                        ("seed", seeds), ("steps", self.steps), ("guidance", self.guidance), ("method", self.method),
-                                        ("sampler", self.sampler))):
+        for r, (label, w) in enumerate(
+            (
+                ("words", self.words),
+                ("avoid", self.avoid),
+                ("strength", self.strength),
+                ("takes", self.takes),
+                ("seed", seed_row),
+                ("steps", self.steps),
+                ("guidance", self.guidance),
+                ("method", self.method),
+                ("sampler", self.sampler),
+            )
+        ):
             faint = QLabel(label)
             faint.setObjectName("faint")
             self._labels[label] = faint
             grid.addWidget(faint, r, 0)
-            if isinstance(w, QWidget):
-                grid.addWidget(w, r, 1)
-            else:
-                grid.addLayout(w, r, 1)
+            grid.addWidget(w, r, 1)
         self.forecast = QLabel()
         self.forecast.setWordWrap(True)
         self.forecast.setAccessibleName("forecast")
@@ -186,12 +199,14 @@ class PassColumn(QWidget):
             combo.setCurrentIndex(combo.findData(value))
             combo.blockSignals(False)
         own = d.kind != "compose"
-        for label, w in (("words", self.words), ("avoid", self.avoid)):
-            w.setVisible(own)
-            self._labels[label].setVisible(own)
         # Composing on an empty sheet starts from nothing: there is no strength to choose.
-        for w in (self.strength, self._labels["strength"]):
-            w.setVisible(own or self.document.sheet.has_picture)
+        for label, field, shown in (
+            ("words", self.words, own),
+            ("avoid", self.avoid, own),
+            ("strength", self.strength, own or self.document.sheet.has_picture),
+        ):
+            field.setVisible(shown)
+            self._labels[label].setVisible(shown)
         self.mask_hint.setVisible(d.kind == "inpaint" and (self.document.sheet.mask is None or self.document.sheet.mask.empty))
 
     def show_forecast(self, plan: Plan | None, problem: str = "") -> None:

@@ -56,4 +56,6 @@ class Runner(QObject):
         except MemoryError:
             self.ended.emit("There is not enough memory for this pass. Close other programs, or use a smaller sheet.")
         except Exception as error:  # a damaged pack can fail in its own ways; the window must survive it
-            self.ended.emit(f"The pass failed: {str(error).splitlines()[0] if str(error) else type(error).__name__}. The sheet is as it was.")
+            self.ended.emit(
+                f"The pass failed: {str(error).splitlines()[0] if str(error) else type(error).__name__}. The sheet is as it was."
+            )

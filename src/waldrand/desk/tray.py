@@ -31,11 +31,11 @@ class TrayTake:
 
 
 class Tray(QWidget):
-    """Signals: shown(take or None), keep_wanted(), seed_wanted(seed)."""
+    """Signals: shown(take or None), keep_wanted(), seed_wanted()."""
 
     shown = pyqtSignal(object)
     keep_wanted = pyqtSignal()
-    seed_wanted = pyqtSignal(int)
+    seed_wanted = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -51,9 +51,13 @@ class Tray(QWidget):
         self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.list.setAccessibleName("takes")
-        self.list.setToolTip("Takes of this sitting. Click to look at one on the sheet; comma and full stop step through them; hold B to see before.")
-        self.empty = hint("Takes appear here when a pass has run. Step through them with the comma and full-stop keys, hold B to see the sheet "
-                          "before, and press K to keep one as a patch.")
+        self.list.setToolTip(
+            "Takes of this sitting. Click to look at one on the sheet; comma and full stop step through them; hold B to see before."
+        )
+        self.empty = hint(
+            "Takes appear here when a pass has run. Step through them with the comma and full-stop keys, hold B to see the sheet "
+            "before, and press K to keep one as a patch."
+        )
         self.keep = QPushButton("Keep")
         self.keep.setToolTip("Keep the take on the sheet as a patch (K)")
         self.drop = QPushButton("Drop")
@@ -74,7 +78,7 @@ class Tray(QWidget):
         self.list.currentRowChanged.connect(lambda _: self._emit())
         self.keep.clicked.connect(self.keep_wanted)
         self.drop.clicked.connect(self.drop_current)
-        self.reuse.clicked.connect(lambda: self.current and self.seed_wanted.emit(self.current.take.seed))
+        self.reuse.clicked.connect(self.seed_wanted)
         self._refresh()
 
     @property

@@ -46,8 +46,15 @@ class SheetView(QGraphicsView):
         self._frame = QGraphicsRectItem()
         self._draft = QGraphicsPathItem()
         self._ring = QGraphicsEllipseItem()
-        for z, item in ((-20, self._paper), (-10, self._picture), (-5, self._overlay), (50, self._mask), (60, self._frame), (5000, self._draft),
-                        (5001, self._ring)):
+        for z, item in (
+            (-20, self._paper),
+            (-10, self._picture),
+            (-5, self._overlay),
+            (50, self._mask),
+            (60, self._frame),
+            (5000, self._draft),
+            (5001, self._ring),
+        ):
             item.setZValue(z)
             self._scene.addItem(item)
         self._ring.hide()
@@ -296,8 +303,13 @@ class SheetView(QGraphicsView):
             self._pan_from = at
         elif self._press is None:
             if self.tool == "arrange":
-                self._viewport().setCursor(Qt.CursorShape.SizeAllCursor if self._handle_at(point) is not None else
-                                           Qt.CursorShape.OpenHandCursor if self.element_at(point) is not None else Qt.CursorShape.ArrowCursor)
+                self._viewport().setCursor(
+                    Qt.CursorShape.SizeAllCursor
+                    if self._handle_at(point) is not None
+                    else Qt.CursorShape.OpenHandCursor
+                    if self.element_at(point) is not None
+                    else Qt.CursorShape.ArrowCursor
+                )
         elif self._grip is not None:
             self._drag_element(point, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
         elif self.tool in ("box", "ellipse"):
@@ -326,14 +338,22 @@ class SheetView(QGraphicsView):
         self._mask.show_mask(self._stroke, changed)
 
     def _drag_element(self, point: QPointF, keep_ratio: bool) -> None:
-        assert self._grip is not None and self._press is not None
+        assert self._grip is not None
+        assert self._press is not None
         element, handle = self._grip
         dx, dy = point.x() - self._press.x(), point.y() - self._press.y()
-        outline = element.outline.moved(dx, dy) if handle is None else element.outline.with_box(_resized(element.outline.box, handle, dx, dy, keep_ratio))
+        outline = (
+            element.outline.moved(dx, dy)
+            if handle is None
+            else element.outline.with_box(_resized(element.outline.box, handle, dx, dy, keep_ratio))
+        )
         now = self.document.sheet.element(element.key)
         verb = "move" if handle is None else "resize"
-        self.document.edit(self.document.sheet.with_element(replace(now, outline=outline)), f"{verb} “{element.name}”",
-                           f"{verb} {element.key} {id(self._grip)}")
+        self.document.edit(
+            self.document.sheet.with_element(replace(now, outline=outline)),
+            f"{verb} “{element.name}”",
+            f"{verb} {element.key} {id(self._grip)}",
+        )
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
@@ -425,8 +445,11 @@ class SheetView(QGraphicsView):
             step = 10 if big else 1
             if self.selected is not None:
                 e = self.document.sheet.element(self.selected)
-                self.document.edit(self.document.sheet.with_element(replace(e, outline=e.outline.moved(dx * step, dy * step))),
-                                   f"move “{e.name}”", f"nudge {e.key}")
+                self.document.edit(
+                    self.document.sheet.with_element(replace(e, outline=e.outline.moved(dx * step, dy * step))),
+                    f"move “{e.name}”",
+                    f"nudge {e.key}",
+                )
             else:
                 self.pan(-40 * dx, -40 * dy)
         else:

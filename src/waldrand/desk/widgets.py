@@ -45,7 +45,7 @@ def _prepare(box: QAbstractSpinBox, tip: str, name: str) -> None:
     box.setAccessibleName(name)
     # The wheel scrolls the column; it must not change numbers on the way.
     box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-    box.wheelEvent = lambda event: event.ignore() if event else None  # type: ignore[method-assign]
+    box.wheelEvent = lambda e: e.ignore() if e else None  # type: ignore[method-assign]
 
 
 def number(least: float, most: float, step: float, decimals: int, tip: str, name: str) -> QDoubleSpinBox:

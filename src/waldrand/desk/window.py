@@ -115,8 +115,10 @@ class MainWindow(QMainWindow):
         self.eraser = QCheckBox("eraser")
         self.clear_mask = QToolButton()
         self.clear_mask.setText("clear mask")
-        for w, label, tip in ((self.radius, "size", "Brush radius in sheet pixels (Q smaller, W larger)"),
-                              (self.softness, "softness", "Soft edge of the brush (Shift+Q harder, Shift+W softer)")):
+        for w, label, tip in (
+            (self.radius, "size", "Brush radius in sheet pixels (Q smaller, W larger)"),
+            (self.softness, "softness", "Soft edge of the brush (Shift+Q harder, Shift+W softer)"),
+        ):
             w.setFixedWidth(120)
             w.setToolTip(tip)
             w.setAccessibleName(f"brush {label}")
@@ -133,7 +135,10 @@ class MainWindow(QMainWindow):
         self.zoom_label = QLabel("100 %")
         self.zoom_label.setToolTip("Zoom: wheel, or + and −")
         row.addWidget(self.zoom_label)
-        for text, tip, act in (("Fit", "Show the whole sheet (0)", self.view.fit), ("1:1", "One sheet pixel on one screen pixel (1)", self.view.actual)):
+        for text, tip, act in (
+            ("Fit", "Show the whole sheet (0)", self.view.fit),
+            ("1:1", "One sheet pixel on one screen pixel (1)", self.view.actual),
+        ):
             button = QToolButton()
             button.setText(text)
             button.setToolTip(tip)
@@ -148,8 +153,8 @@ class MainWindow(QMainWindow):
         column.addWidget(self.view, 1)
         column.addWidget(self.tray)
         split = QSplitter()
-        for w in (self.elements, middle, self.passes):
-            split.addWidget(w)
+        for part in (self.elements, middle, self.passes):
+            split.addWidget(part)
         split.setSizes([270, 720, 290])
         split.setStretchFactor(1, 1)
         split.setHandleWidth(1)
@@ -169,36 +174,86 @@ class MainWindow(QMainWindow):
     def _menus(self) -> None:
         bar = self.menuBar()
         assert bar is not None
-        undo, redo = self.document.undo.createUndoAction(self), self.document.undo.createRedoAction(self)
-        assert undo is not None and redo is not None
+        # Kept, because Qt leaves these two to whoever asked for them.
+        self._undo_actions = undo, redo = self.document.undo.createUndoAction(self), self.document.undo.createRedoAction(self)
+        assert undo is not None
+        assert redo is not None
         undo.setShortcut("Ctrl+Z")
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         self.dark_action = self._action("Dark look", lambda: self.set_look(SPRUCE if self.look is PARCHMENT else PARCHMENT))
         self.dark_action.setCheckable(True)
-        self.outlines_action = self._action("Show outlines and mask", lambda: self.view.show_outlines(self.outlines_action.isChecked()), "O")
+        self.outlines_action = self._action(
+            "Show outlines and mask", lambda: self.view.show_outlines(self.outlines_action.isChecked()), "O"
+        )
         self.outlines_action.setCheckable(True)
         self.outlines_action.setChecked(True)
         v, t, p = self.view, self.tray, self.passes
         menus: tuple[tuple[str, tuple[QAction | None, ...]], ...] = (
-            ("&Sheet", (self._action("New…", self.new_sheet, "Ctrl+N"), self._action("Open…", self.open_any, "Ctrl+O"),
-                        self._action("Open the demo", self.open_demo), None, self._action("Save", self.save, "Ctrl+S"),
-                        self._action("Save as…", self.save_as, "Ctrl+Shift+S"), self._action("Export PNG…", self.export_png, "Ctrl+E"), None,
-                        self._action("Quit", self.close, "Ctrl+Q"))),
-            ("&Edit", (undo, redo, None, self._action("Delete element", self.delete_chosen, "Delete"),
-                       self._action("Edit words on the sheet", self.edit_chosen_words, "F2"),
-                       self._action("Nearer", lambda: self._move_chosen(1), "PgDown"), self._action("Farther", lambda: self._move_chosen(-1), "PgUp"))),
-            ("&Mask", (self._action("Brush smaller", lambda: v.set_brush(radius=v.brush_radius / 1.25), "Q"),
-                       self._action("Brush larger", lambda: v.set_brush(radius=v.brush_radius * 1.25), "W"),
-                       self._action("Brush harder", lambda: v.set_brush(softness=v.brush_softness - 0.1), "Shift+Q"),
-                       self._action("Brush softer", lambda: v.set_brush(softness=v.brush_softness + 0.1), "Shift+W"),
-                       self._action("Eraser", lambda: v.set_brush(erasing=not v.erasing), "X"), None,
-                       self._action("Load mask picture…", self.load_mask), self._action("Clear mask", self.empty_mask))),
-            ("&Pass", (self._action("Run", self.run, "Ctrl+Return", "Ctrl+Enter"), self._action("Stop", self.stop),
-                       self._action("Next seeds", p.next_seeds, "N"), None, self._action("Keep take", self.keep, "K"),
-                       self._action("Drop take", t.drop_current, "D"), self._action("Use the take's seed", self.use_seed, "U"),
-                       self._action("Next take", lambda: t.step(1), "."), self._action("Last take", lambda: t.step(-1), ","))),
-            ("&View", (self._action("Fit", v.fit, "0"), self._action("100 %", v.actual, "1"), self._action("Closer", lambda: v.zoom_to(v.scale_now * 1.25), "+", "="),
-                       self._action("Farther off", lambda: v.zoom_to(v.scale_now / 1.25), "-"), self.outlines_action, self.dark_action)))
+            (
+                "&Sheet",
+                (
+                    self._action("New…", self.new_sheet, "Ctrl+N"),
+                    self._action("Open…", self.open_any, "Ctrl+O"),
+                    self._action("Open the demo", self.open_demo),
+                    None,
+                    self._action("Save", self.save, "Ctrl+S"),
+                    self._action("Save as…", self.save_as, "Ctrl+Shift+S"),
+                    self._action("Export PNG…", self.export_png, "Ctrl+E"),
+                    None,
+                    self._action("Quit", self.close, "Ctrl+Q"),
+                ),
+            ),
+            (
+                "&Edit",
+                (
+                    undo,
+                    redo,
+                    None,
+                    self._action("Delete element", self.delete_chosen, "Delete"),
+                    self._action("Edit words on the sheet", self.edit_chosen_words, "F2"),
+                    self._action("Nearer", lambda: self._move_chosen(1), "PgDown"),
+                    self._action("Farther", lambda: self._move_chosen(-1), "PgUp"),
+                ),
+            ),
+            (
+                "&Mask",
+                (
+                    self._action("Brush smaller", lambda: v.set_brush(radius=v.brush_radius / 1.25), "Q"),
+                    self._action("Brush larger", lambda: v.set_brush(radius=v.brush_radius * 1.25), "W"),
+                    self._action("Brush harder", lambda: v.set_brush(softness=v.brush_softness - 0.1), "Shift+Q"),
+                    self._action("Brush softer", lambda: v.set_brush(softness=v.brush_softness + 0.1), "Shift+W"),
+                    self._action("Eraser", lambda: v.set_brush(erasing=not v.erasing), "X"),
+                    None,
+                    self._action("Load mask picture…", self.load_mask),
+                    self._action("Clear mask", self.empty_mask),
+                ),
+            ),
+            (
+                "&Pass",
+                (
+                    self._action("Run", self.run, "Ctrl+Return", "Ctrl+Enter"),
+                    self._action("Stop", self.stop),
+                    self._action("Next seeds", p.next_seeds, "N"),
+                    None,
+                    self._action("Keep take", self.keep, "K"),
+                    self._action("Drop take", t.drop_current, "D"),
+                    self._action("Use the take's seed", self.use_seed, "U"),
+                    self._action("Next take", lambda: t.step(1), "."),
+                    self._action("Last take", lambda: t.step(-1), ","),
+                ),
+            ),
+            (
+                "&View",
+                (
+                    self._action("Fit", v.fit, "0"),
+                    self._action("100 %", v.actual, "1"),
+                    self._action("Closer", lambda: v.zoom_to(v.scale_now * 1.25), "+", "="),
+                    self._action("Farther off", lambda: v.zoom_to(v.scale_now / 1.25), "-"),
+                    self.outlines_action,
+                    self.dark_action,
+                ),
+            ),
+        )
         for title, actions in menus:
             menu = bar.addMenu(title)
             assert menu is not None
@@ -226,7 +281,7 @@ class MainWindow(QMainWindow):
         self.passes.stop_wanted.connect(self.stop)
         self.tray.shown.connect(self._show_take)
         self.tray.keep_wanted.connect(self.keep)
-        self.tray.seed_wanted.connect(lambda _: self.use_seed())
+        self.tray.seed_wanted.connect(self.use_seed)
         self.runner.stepped.connect(self._stepped)
         self.runner.taken.connect(self._taken)
         self.runner.ended.connect(self._ended)

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import BinaryIO
 
 
-def write_atomically(path: Path, write: Callable[[BinaryIO], None]) -> None:
+def write_atomically(path: Path, write: Callable[[BinaryIO], object]) -> None:
     """Writes beside `path` and then takes its place, so that the old file is whole until the new one is.
 
     Raises:
@@ -25,8 +25,9 @@ def write_atomically(path: Path, write: Callable[[BinaryIO], None]) -> None:
         temporary.chmod(path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask())
         os.replace(temporary, path)
     except OSError as error:
-        raise ValueError(f"{path} could not be written: {error.strerror or error}. Nothing was lost; "
-                         "make room or choose another place.") from error
+        raise ValueError(
+            f"{path} could not be written: {error.strerror or error}. Nothing was lost; make room or choose another place."
+        ) from error
     finally:
         if temporary is not None and temporary.exists():
             temporary.unlink()

@@ -85,8 +85,10 @@ def read_layout(path: Path, scale_masks: bool = False) -> Layout:
     entries = d.get("element", [])
     if not isinstance(entries, list) or not all(isinstance(e, dict) for e in entries):
         raise ValueError(f"{path}: elements are written as [[element]].")
-    placed = [(_number(e.get("depth", i), f"The depth of element {i + 1}"), i, _element(path, e, i, sheet, scale_masks))
-              for i, e in enumerate(entries)]
+    placed = [
+        (_number(e.get("depth", i), f"The depth of element {i + 1}"), i, _element(path, e, i, sheet, scale_masks))
+        for i, e in enumerate(entries)
+    ]
     elements = tuple(e for _, _, e in sorted(placed, key=lambda p: p[:2]))
     return Layout(Sheet(sheet.width, sheet.height, sheet.layers, elements, scene), _settings(d.get("pass", {})))
 
@@ -98,8 +100,10 @@ def _sheet(path: Path, d: dict[str, Any]) -> Sheet:
         height, width = start.pixels.shape[:2]
         layers = (Layer(1, Path(d["start"]).stem, start.pixels),)
         if (d.get("width", width), d.get("height", height)) != (width, height):
-            raise ValueError(f"[sheet] says {d.get('width', width)} x {d.get('height', height)}, but {d['start']} is {width} x {height}. "
-                             "Leave width and height out, or give them the picture's size.")
+            raise ValueError(
+                f"[sheet] says {d.get('width', width)} x {d.get('height', height)}, but {d['start']} is {width} x {height}. "
+                "Leave width and height out, or give them the picture's size."
+            )
         return Sheet(width, height, layers)
     width, height = _whole(d.get("width", 512), "[sheet] width"), _whole(d.get("height", 512), "[sheet] height")
     check_size(width, height)
@@ -107,11 +111,12 @@ def _sheet(path: Path, d: dict[str, Any]) -> Sheet:
 
 
 def _scene(d: dict[str, Any]) -> SceneWords:
-    return SceneWords(**{k: _number(v, f"[scene] {k}") if k == "weight" else _words(v, f"[scene] {k}") for k, v in d.items()})
+    values: dict[str, Any] = {k: (_number if k == "weight" else _words)(v, f"[scene] {k}") for k, v in d.items()}
+    return SceneWords(**values)
 
 
 def _settings(d: dict[str, Any]) -> PassSettings:
-    read = {"steps": _whole, "seed": _whole, "guidance": _number, "strength": _number, "method": _words, "sampler": _words}
+    read: dict[str, Any] = {"steps": _whole, "seed": _whole, "guidance": _number, "strength": _number, "method": _words, "sampler": _words}
     return PassSettings(**{k: read[k](v, f"[pass] {k}") for k, v in d.items()})
 
 
@@ -120,7 +125,7 @@ def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_mask
     what = f"“{name}” in {path}"
     _refuse_unknown(d, TABLES["element"], what)
     if ("box" in d) == ("mask" in d):
-        raise ValueError(f"{what} needs either a box = [x0, y0, x1, y1] or a mask = \"file.png\".")
+        raise ValueError(f'{what} needs either a box = [x0, y0, x1, y1] or a mask = "file.png".')
     if "box" in d:
         shape = d.get("shape", "box")
         if shape not in ("box", "ellipse"):
@@ -133,16 +138,31 @@ def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_mask
     else:
         if "shape" in d:
             raise ValueError(f"{what} has a mask, so it takes no shape.")
-        outline = mask_outline(fitted_mask(read_grey(path.parent / _words(d["mask"], f"The mask of {what}")), sheet.width, sheet.height,
-                                           f"The mask of {what}", scale_masks), what)
+        outline = mask_outline(
+            fitted_mask(
+                read_grey(path.parent / _words(d["mask"], f"The mask of {what}")),
+                sheet.width,
+                sheet.height,
+                f"The mask of {what}",
+                scale_masks,
+            ),
+            what,
+        )
     hold = d.get("hold", False)
     if not isinstance(hold, bool):
         raise ValueError(f"hold of {what} is true or false, not {hold!r}.")
-    return Element(index + 1 + len(sheet.layers), name, outline, _words(d.get("words", ""), f"The words of {what}"),
-                   _words(d.get("avoid", ""), f"avoid of {what}"), _number(d.get("weight", 1.0), f"The weight of {what}"),
-                   _number(d["strength"], f"The strength of {what}") if "strength" in d else None,
-                   _number(d.get("feather", 0.0), f"The feather of {what}"),
-                   _whole(d["seed"], f"The seed of {what}") if "seed" in d else None, hold)
+    return Element(
+        index + 1 + len(sheet.layers),
+        name,
+        outline,
+        _words(d.get("words", ""), f"The words of {what}"),
+        _words(d.get("avoid", ""), f"avoid of {what}"),
+        _number(d.get("weight", 1.0), f"The weight of {what}"),
+        _number(d["strength"], f"The strength of {what}") if "strength" in d else None,
+        _number(d.get("feather", 0.0), f"The feather of {what}"),
+        _whole(d["seed"], f"The seed of {what}") if "seed" in d else None,
+        hold,
+    )
 
 
 def _shape(name: str) -> Shape:
@@ -154,8 +174,10 @@ def fitted_mask(grey: np.ndarray, width: int, height: int, what: str, scale: boo
     if grey.shape == (height, width):
         return grey
     if not scale:
-        raise ValueError(f"{what} is {grey.shape[1]} x {grey.shape[0]} pixels, the picture {width} x {height}. "
-                         "Scale it to that size, or allow it with --scale-mask.")
+        raise ValueError(
+            f"{what} is {grey.shape[1]} x {grey.shape[0]} pixels, the picture {width} x {height}. "
+            "Scale it to that size, or allow it with --scale-mask."
+        )
     return np.asarray(np.round(resize_mask(grey.astype(np.float32) / 255, height, width) * 255), np.uint8)
 
 

@@ -66,20 +66,51 @@ def save_sheet(path: Path, sheet: Sheet, settings: dict[str, Any] | None = None)
         data, x, y = _layer_png(layer)
         src = f"data/layer-{i + 1:03d}.png"
         entries[src] = data
-        one: dict[str, Any] = {"src": src, "sha256": hashlib.sha256(data).hexdigest(), "key": layer.key, "name": layer.name,
-                               "visible": layer.visible, "x": x, "y": y}
+        one: dict[str, Any] = {
+            "src": src,
+            "sha256": hashlib.sha256(data).hexdigest(),
+            "key": layer.key,
+            "name": layer.name,
+            "visible": layer.visible,
+            "x": x,
+            "y": y,
+        }
         if isinstance(layer, Patch):
             region = f"waldrand/region-{i + 1:03d}.png"
             entries[region] = png_bytes(layer.region)
             f = layer.frame
-            one |= {"frame": [f.x0, f.y0, f.x1, f.y1], "region": region, "grow": layer.grow, "feather": layer.feather, "recipe": layer.recipe}
+            one |= {
+                "frame": [f.x0, f.y0, f.x1, f.y1],
+                "region": region,
+                "grow": layer.grow,
+                "feather": layer.feather,
+                "recipe": layer.recipe,
+            }
         described.append(one)
     for one in reversed(described):
-        ET.SubElement(tree, "layer", name=one["name"], src=one["src"], x=str(one["x"]), y=str(one["y"]), opacity="1.0",
-                      visibility="visible" if one["visible"] else "hidden", **{"composite-op": "svg:src-over"})
-    ours: dict[str, Any] = {"format": FORMAT, "width": sheet.width, "height": sheet.height, "layers": described,
-                            "elements": [element_to_json(e) for e in sheet.elements], "scene": asdict(sheet.scene), "mask": None,
-                            "settings": settings or {}}
+        ET.SubElement(
+            tree,
+            "layer",
+            {
+                "name": one["name"],
+                "src": one["src"],
+                "x": str(one["x"]),
+                "y": str(one["y"]),
+                "opacity": "1.0",
+                "visibility": "visible" if one["visible"] else "hidden",
+                "composite-op": "svg:src-over",
+            },
+        )
+    ours: dict[str, Any] = {
+        "format": FORMAT,
+        "width": sheet.width,
+        "height": sheet.height,
+        "layers": described,
+        "elements": [element_to_json(e) for e in sheet.elements],
+        "scene": asdict(sheet.scene),
+        "mask": None,
+        "settings": settings or {},
+    }
     if sheet.mask is not None:
         ours["mask"] = "waldrand/mask.png"
         entries["waldrand/mask.png"] = png_bytes(sheet.mask.read())
@@ -94,7 +125,7 @@ def save_sheet(path: Path, sheet: Sheet, settings: dict[str, Any] | None = None)
         for name, data in entries.items():
             z.writestr(zipfile.ZipInfo(name), data, zipfile.ZIP_STORED)
         z.writestr(zipfile.ZipInfo(OURS), json.dumps(ours, indent=1), zipfile.ZIP_DEFLATED)
-    write_atomically(path, lambda f: f.write(out.getvalue()) and None)
+    write_atomically(path, lambda f: f.write(out.getvalue()))
 
 
 class _Zip:
@@ -144,7 +175,9 @@ def open_sheet(path: Path) -> Opened:
                     return _ours(z, ours)
             except (KeyError, TypeError, AttributeError, json.JSONDecodeError) as error:
                 raise ValueError(f"{path} is damaged: Waldrand's own part cannot be read.") from error
-            return _plain(z, "Its layers were changed in another program, so it was opened as plain layers; elements and recipes are left out.")
+            return _plain(
+                z, "Its layers were changed in another program, so it was opened as plain layers; elements and recipes are left out."
+            )
         return _plain(z, "It holds no elements or recipes (another program saved it), so it was opened as plain layers.")
 
 
@@ -158,8 +191,19 @@ def _ours(z: _Zip, d: dict[str, Any]) -> Opened:
             region = read_grey(io.BytesIO(z.read(one["region"])), f"{z.path}: {one['region']}")
             if pixels.shape[:2] != (frame.height, frame.width) or region.shape != pixels.shape[:2]:
                 raise ValueError(f"{z.path} is damaged: a patch has another size than its frame.")
-            layers.append(Patch(int(one["key"]), str(one["name"]), frame, np.ascontiguousarray(pixels[..., :3]), region,
-                                float(one["grow"]), float(one["feather"]), bool(one["visible"]), one["recipe"]))
+            layers.append(
+                Patch(
+                    int(one["key"]),
+                    str(one["name"]),
+                    frame,
+                    np.ascontiguousarray(pixels[..., :3]),
+                    region,
+                    float(one["grow"]),
+                    float(one["feather"]),
+                    bool(one["visible"]),
+                    one["recipe"],
+                )
+            )
         else:
             layers.append(Layer(int(one["key"]), str(one["name"]), pixels, int(one["x"]), int(one["y"]), bool(one["visible"])))
     mask = None
@@ -168,8 +212,10 @@ def _ours(z: _Zip, d: dict[str, Any]) -> Opened:
         if grey.shape != (sheet.height, sheet.width):
             raise ValueError(f"{z.path} is damaged: its mask has another size than the sheet.")
         mask = Mask.from_array(grey)
-    return Opened(Sheet(sheet.width, sheet.height, tuple(layers), tuple(element_from_json(e) for e in d["elements"]),
-                        SceneWords(**d["scene"]), mask), dict(d["settings"]))
+    return Opened(
+        Sheet(sheet.width, sheet.height, tuple(layers), tuple(element_from_json(e) for e in d["elements"]), SceneWords(**d["scene"]), mask),
+        dict(d["settings"]),
+    )
 
 
 def _plain(z: _Zip, note: str) -> Opened:

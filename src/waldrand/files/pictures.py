@@ -107,7 +107,7 @@ def png_bytes(pixels: np.ndarray, recipe: dict[str, Any] | None = None, start: n
 def write_png(path: Path, pixels: np.ndarray, recipe: dict[str, Any] | None = None, start: np.ndarray | None = None) -> None:
     """As `png_bytes`, into a file, atomically."""
     data = png_bytes(pixels, recipe, start)
-    write_atomically(path, lambda f: f.write(data) and None)
+    write_atomically(path, lambda f: f.write(data))
 
 
 def _text(path: Path, key: str) -> str | None:

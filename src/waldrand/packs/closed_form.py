@@ -15,8 +15,14 @@ from ..core.pack import ELEMENT, SCENE, PackInfo, Rows, UnknownWord
 from ..core.resample import resize_mask
 from .words import Vocabulary
 
-COLOURS = {"red": (0.8, 0.15, 0.15), "green": (0.15, 0.6, 0.2), "blue": (0.15, 0.25, 0.8), "yellow": (0.95, 0.85, 0.2),
-           "white": (0.95, 0.95, 0.95), "black": (0.05, 0.05, 0.05)}
+COLOURS = {
+    "red": (0.8, 0.15, 0.15),
+    "green": (0.15, 0.6, 0.2),
+    "blue": (0.15, 0.25, 0.8),
+    "yellow": (0.95, 0.85, 0.2),
+    "white": (0.95, 0.95, 0.95),
+    "black": (0.05, 0.05, 0.05),
+}
 SPREAD = 0.2
 
 
@@ -39,8 +45,18 @@ class ClosedFormPack:
     """Words are colours; cells of 16 pixels hold three channels, the colour times 2 minus 1."""
 
     def __init__(self) -> None:
-        self.info = PackInfo("closed form", "1", "GPL-3.0-or-later", "closed-form-1", channels=3, cell=16, schedule=Schedule("flow"),
-                             limits=FrameLimits(64, 256 * 256, 128, 512), best_sizes=((256, 256),), steps=8)
+        self.info = PackInfo(
+            "closed form",
+            "1",
+            "GPL-3.0-or-later",
+            "closed-form-1",
+            channels=3,
+            cell=16,
+            schedule=Schedule("flow"),
+            limits=FrameLimits(64, 256 * 256, 128, 512),
+            best_sizes=((256, 256),),
+            steps=8,
+        )
         self.words = Vocabulary(("", *COLOURS), {"grass": "green", "rust": "red"}, frozenset({"a", "the"}), {"colours": tuple(COLOURS)})
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:

@@ -81,11 +81,28 @@ def _build(folder: Path, d: dict[str, Any], threads: int) -> Manifest:
             raise ValueError(f"The pack in {folder} uses the file {name} but does not list it.")
     k, size = d["latent"], d["size"]
     limits = FrameLimits(int(size["multiple"]), int(size["best_area"]), int(size["least_side"]), int(size["greatest_side"]))
-    if min(limits.multiple, limits.best_area, limits.least_side, int(k["cell"]), int(k["channels"])) < 1 or limits.multiple % int(k["cell"]):
+    if min(limits.multiple, limits.best_area, limits.least_side, int(k["cell"]), int(k["channels"])) < 1 or limits.multiple % int(
+        k["cell"]
+    ):
         raise ValueError(f"The pack in {folder} states sizes that cannot be.")
-    info = PackInfo(str(d["name"]), str(d["version"]), str(d["licence"]), total.hexdigest(), int(k["channels"]), int(k["cell"]),
-                    Schedule(d["prediction"]), limits, tuple((int(w), int(h)) for w, h in size["best"]),
-                    int(d["words"]["phrase_length"]), int(d["words"]["rows"]), int(d["words"]["elements"]),
-                    bool(d["words"]["avoid"]), frozenset(map(str, d["capabilities"])), int(d["recommended"]["steps"]),
-                    float(d["recommended"]["guidance"]), float(d["recommended"]["spacing"]), threads)
+    info = PackInfo(
+        str(d["name"]),
+        str(d["version"]),
+        str(d["licence"]),
+        total.hexdigest(),
+        int(k["channels"]),
+        int(k["cell"]),
+        Schedule(d["prediction"]),
+        limits,
+        tuple((int(w), int(h)) for w, h in size["best"]),
+        int(d["words"]["phrase_length"]),
+        int(d["words"]["rows"]),
+        int(d["words"]["elements"]),
+        bool(d["words"]["avoid"]),
+        frozenset(map(str, d["capabilities"])),
+        int(d["recommended"]["steps"]),
+        float(d["recommended"]["guidance"]),
+        float(d["recommended"]["spacing"]),
+        threads,
+    )
     return Manifest(folder, info, files, weights, vocabulary)

@@ -62,10 +62,16 @@ class OnnxPack:
     def answer(self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows]) -> list[np.ndarray]:
         n, most = len(told), max(len(r.kind) for r in told)
         rows = [_padded(r, most) for r in told]
-        feeds = {"noisy": np.repeat(x[None], n, 0), "kept": np.repeat(kept[None], n, 0),
-                 "hole": np.repeat(hole[None, None], n, 0), "level": np.full(n, t, np.float32),
-                 "phrases": np.stack([self._text(r.ids) for r in rows]), "kind": np.stack([r.kind for r in rows]),
-                 "outline": np.stack([r.outline for r in rows]), "weight": np.stack([r.weight for r in rows])}
+        feeds = {
+            "noisy": np.repeat(x[None], n, 0),
+            "kept": np.repeat(kept[None], n, 0),
+            "hole": np.repeat(hole[None, None], n, 0),
+            "level": np.full(n, t, np.float32),
+            "phrases": np.stack([self._text(r.ids) for r in rows]),
+            "kind": np.stack([r.kind for r in rows]),
+            "outline": np.stack([r.outline for r in rows]),
+            "weight": np.stack([r.weight for r in rows]),
+        }
         return list(self._graphs["denoiser"].run(None, feeds)[0])
 
 
@@ -73,8 +79,12 @@ def _padded(r: Rows, rows: int) -> Rows:
     more = rows - len(r.kind)
     if not more:
         return r
-    return Rows(np.pad(r.ids, ((0, more), (0, 0))), np.pad(r.kind, (0, more), constant_values=NONE),
-                np.pad(r.outline, ((0, more), (0, 0), (0, 0))), np.pad(r.weight, (0, more)))
+    return Rows(
+        np.pad(r.ids, ((0, more), (0, 0))),
+        np.pad(r.kind, (0, more), constant_values=NONE),
+        np.pad(r.outline, ((0, more), (0, 0), (0, 0))),
+        np.pad(r.weight, (0, more)),
+    )
 
 
 def _session(manifest: Manifest, graph: str, threads: int) -> ort.InferenceSession:

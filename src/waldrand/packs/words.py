@@ -28,8 +28,12 @@ class Vocabulary:
         """Raises ValueError when the text is not a vocabulary."""
         try:
             d = json.loads(text)
-            out = cls(tuple(map(str, d["words"])), {str(k): str(v) for k, v in d["synonyms"].items()},
-                      frozenset(map(str, d["ignored"])), {str(k): tuple(map(str, v)) for k, v in d["groups"].items()})
+            out = cls(
+                tuple(map(str, d["words"])),
+                {str(k): str(v) for k, v in d["synonyms"].items()},
+                frozenset(map(str, d["ignored"])),
+                {str(k): tuple(map(str, v)) for k, v in d["groups"].items()},
+            )
         except (KeyError, TypeError, AttributeError, json.JSONDecodeError) as error:
             raise ValueError("The pack's word list cannot be read.") from error
         if not 1 < len(out.words) <= MOST_WORDS:
@@ -52,7 +56,7 @@ class Vocabulary:
         i = 0
         while i < len(written):
             for n in range(min(self._longest, len(written) - i), 0, -1):
-                text = " ".join(written[i:i + n])
+                text = " ".join(written[i : i + n])
                 own = self.synonyms.get(text) or self.synonyms.get(text.removesuffix("s"))
                 # A synonym must not swallow a phrase that the model knows word for word.
                 if own is not None and not (n == 1 and self._known_pair(written, i)):
@@ -70,8 +74,8 @@ class Vocabulary:
         return ids, unknown
 
     def _known_pair(self, written: list[str], i: int) -> bool:
-        pair = " ".join(written[i:i + 2])
-        before = " ".join(written[max(0, i - 1):i + 1])
+        pair = " ".join(written[i : i + 2])
+        before = " ".join(written[max(0, i - 1) : i + 1])
         phrases = {p for g in self.groups.values() for p in g if " " in p}
         return pair in phrases or before in phrases
 

@@ -1,0 +1,100 @@
+"""The training, run through at its tiniest; needs the training packages."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+pytest.importorskip("torch")
+pytest.importorskip("skia")
+pytestmark = pytest.mark.training
+
+from training import export, latent, render, samples, train_denoiser, train_enlarger  # noqa: E402
+from training.config import HERE, load_config, work_folder  # noqa: E402
+from training.world.scene import kinds, paint_scene  # noqa: E402
+from training.world.things import THINGS  # noqa: E402
+from training.world.words import IGNORED, SYNONYMS, vocabulary  # noqa: E402
+from waldrand.packs.onnx_pack import OnnxPack  # noqa: E402
+
+
+@pytest.fixture(scope="module")
+def config(tmp_path_factory):
+    c = load_config(HERE / "tiny.toml", tmp_path_factory.mktemp("work"))
+    render.render_all(c)
+    return c
+
+
+def test_scenes_repeat_by_number_and_know_their_masks():
+    a, b = (paint_scene(render.scene_rng(12), 256) for _ in range(2))
+    assert (a.pixels == b.pixels).all()
+    assert a.parts
+    for part in a.parts:
+        assert part.mask.shape == (32, 32)
+        assert 0 <= part.mask.min() <= part.mask.max() <= 1
+    assert sum(p.mask for p in a.parts).max() <= 1.001
+
+
+def test_a_scene_at_another_size_is_the_same_scene():
+    small, large = paint_scene(render.scene_rng(5), 128), paint_scene(render.scene_rng(5), 256)
+    assert [p.kind for p in small.parts] == [p.kind for p in large.parts]
+    shrunk = large.pixels.reshape(128, 2, 128, 2, 3).mean((1, 3))
+    assert np.abs(shrunk - small.pixels).mean() < 4
+
+
+def test_every_word_of_the_world_can_be_said():
+    words = set(vocabulary(kinds()))
+    assert len(THINGS) >= 23
+    for own in SYNONYMS.values():
+        assert set(own.split()) <= words
+    assert not set(IGNORED) & words
+
+
+def test_samples_are_whole(config):
+    sampler = train_denoiser.make_sampler(config, 16)
+    batch = sampler.batch(np.random.default_rng(0), 32)
+    assert batch.pixels.shape == (32, 64, 64, 3)
+    assert set(np.unique(batch.kind)) <= {0, 1, 2}
+    assert (batch.ids[batch.kind == 0] == 0).all()
+    assert (batch.ids[batch.kind > 0][:, 0] > 0).all()
+    assert 0 <= batch.outline.min() <= batch.outline.max() <= 1
+    assert set(np.unique(batch.hole)) <= {0, 1}
+
+
+def test_mirrored_parts_face_the_other_way():
+    part = {"kind": "fox", "colour": "red", "facing": "left", "lit": False, "big": False}
+    said = {samples.said(part, np.random.default_rng(i), mirrored=True) for i in range(50)}
+    assert "red fox facing right" in said
+    assert not any("facing left" in s for s in said)
+
+
+def test_linear_representation_inverts_but_for_what_is_cut(config):
+    import torch
+
+    pictures = samples.Scenes(sorted((work_folder(config) / "scenes").glob("chunk-*.npz"))).pixels[:20]
+    lat = latent.fit(pictures, config)
+    x = torch.from_numpy(pictures[:4]).permute(0, 3, 1, 2).float() / 127.5 - 1
+    back = latent.Preview(lat)(latent.Encoder(lat, 4).small(x))
+    assert float((back - x).pow(2).mean()) < 1e-3
+
+
+def test_train_stop_resume_export_and_start_from_the_pack(config, tmp_path: Path):
+    train_denoiser.train(config, stop_after=0.02)
+    path = train_denoiser.train(config)
+    import torch
+
+    state = torch.load(path, weights_only=True)
+    assert state["minutes"] >= 0.1
+    assert state["steps"] > 2
+    train_enlarger.train(config)
+    result = export.export(config, tmp_path / "pack")
+    assert max(result["differences"].values()) < 1e-3
+    pack = OnnxPack(tmp_path / "pack")
+    assert pack.read("red fox")[0]
+    weights, minutes = export.read_weights(tmp_path / "pack")
+    run = train_denoiser.Run(config)
+    run.start_from(weights, minutes)
+    average = state["average"]
+    assert all((weights[k] - v).abs().max() <= 1e-2 * (1 + v.abs().max()) for k, v in average.items())
+    assert run.minutes == pytest.approx(state["minutes"], abs=0.1)

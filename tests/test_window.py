@@ -1,0 +1,554 @@
+"""The real window, used as an artist uses it: drawn on, typed into, run, kept, undone, saved."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, QPointF, Qt
+from PyQt6.QtGui import QWheelEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QDialog, QLineEdit, QMessageBox
+
+from waldrand.core.element import Element
+from waldrand.core.masks import Mask
+from waldrand.core.outline import Outline
+from waldrand.core.sheet import Layer, Patch, Sheet
+from waldrand.desk.dialogs import NewSheet
+from waldrand.desk.look import PARCHMENT, SPRUCE
+from waldrand.desk.window import MainWindow
+from waldrand.files.openraster import open_sheet
+from waldrand.files.pictures import read_picture, read_recipe, write_png
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+class Answers:
+    """Stands in for the dialogs: answers set beforehand, what was told kept."""
+
+    def __init__(self) -> None:
+        self.path: Path | None = None
+        self.leave = "discard"
+        self.size = (256, 256)
+        self.told: list[str] = []
+        self.asked = 0
+
+    def new_size(self, info):
+        return self.size
+
+    def open_path(self):
+        return self.path
+
+    def save_path(self, title, suggestion, kind, suffix):
+        return self.path
+
+    def unsaved(self, name):
+        self.asked += 1
+        return self.leave
+
+    def tell(self, text):
+        self.told.append(text)
+
+
+@pytest.fixture(scope="session")
+def app():
+    app = QApplication.instance() or QApplication([])
+    app.setStyle("Fusion")
+    return app
+
+
+@pytest.fixture
+def window(app, closed):
+    w = MainWindow(closed)
+    w.dialogs = Answers()  # type: ignore[assignment]
+    w.resize(1280, 800)
+    w.show()
+    QTest.qWait(20)
+    yield w
+    w.dialogs.leave = "discard"
+    w.runner.stop()
+    w.runner.wait()
+    w.close()
+    QTest.qWait(5)
+
+
+def at(w: MainWindow, x: float, y: float) -> QPoint:
+    return w.view.mapFromScene(QPointF(x, y))
+
+
+def drag(w: MainWindow, x0: float, y0: float, x1: float, y1: float, steps: int = 4, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    port = w.view.viewport()
+    QTest.mousePress(port, LEFT, modifier, at(w, x0, y0))
+    for k in range(1, steps + 1):
+        QTest.mouseMove(port, at(w, x0 + (x1 - x0) * k / steps, y0 + (y1 - y0) * k / steps))
+    QTest.mouseRelease(port, LEFT, modifier, at(w, x1, y1))
+
+
+def key(w: MainWindow, k, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    w.view.setFocus()
+    QTest.keyClick(w.view, k, modifier)
+
+
+def type_words(w: MainWindow, words: str) -> None:
+    editor = w.view.words_editor
+    assert editor is not None
+    editor.clear()
+    QTest.keyClicks(editor, words)
+    QTest.keyClick(editor, Qt.Key.Key_Return)
+
+
+def draw(w: MainWindow, tool_key, words: str, *where: float) -> Element:
+    key(w, tool_key)
+    drag(w, *where)
+    type_words(w, words)
+    return w.document.sheet.elements[-1]
+
+
+def say_scene(w: MainWindow, words: str) -> None:
+    w.elements.scene.setText(words)
+    w.elements.scene.editingFinished.emit()
+
+
+def run(w: MainWindow, wait) -> None:
+    w.run()
+    wait(lambda: not w.runner.running and not w.passes.stop.isVisible())
+
+
+@pytest.fixture
+def with_take(window, wait):
+    """A sheet with two elements, and one take shown."""
+    draw(window, Qt.Key.Key_R, "blue", 10, 60, 110, 240)
+    draw(window, Qt.Key.Key_E, "red", 140, 60, 240, 240)
+    say_scene(window, "white")
+    window.passes.takes.setValue(2)
+    run(window, wait)
+    return window
+
+
+@pytest.fixture
+def kept(with_take):
+    key(with_take, Qt.Key.Key_K)
+    return with_take
+
+
+def test_empty_window_teaches_and_cannot_run(window):
+    assert window.elements.empty.isVisible()
+    assert window.tray.empty.isVisible()
+    assert "no words" in window.passes.forecast.text()
+    assert not window.passes.run.isEnabled()
+
+
+def test_drawing_a_rectangle_asks_for_words_in_place(window):
+    e = draw(window, Qt.Key.Key_R, "red", 40, 50, 200, 220)
+    assert e.words == "red"
+    assert e.outline.shape == "box"
+    assert e.outline.box == pytest.approx((40, 50, 200, 220), abs=2)
+    assert window.view.tool == "arrange"
+    assert window.elements.cards[e.key].words.text() == "red"
+
+
+def test_ellipse_and_freehand(window):
+    assert draw(window, Qt.Key.Key_E, "blue", 20, 20, 120, 90).outline.shape == "ellipse"
+    key(window, Qt.Key.Key_F)
+    port = window.view.viewport()
+    QTest.mousePress(port, LEFT, Qt.KeyboardModifier.NoModifier, at(window, 50, 120))
+    for x, y in ((200, 130), (180, 230), (60, 220)):
+        QTest.mouseMove(port, at(window, x, y))
+    QTest.mouseRelease(port, LEFT, Qt.KeyboardModifier.NoModifier, at(window, 52, 125))
+    type_words(window, "green")
+    o = window.document.sheet.elements[-1].outline
+    assert o.shape == "freehand"
+    assert len(o.points) >= 4
+
+
+def test_a_click_is_no_outline(window):
+    key(window, Qt.Key.Key_R)
+    drag(window, 50, 50, 51, 51)
+    assert window.document.sheet.elements == ()
+    assert "Drag" in window.passes.status.text()
+
+
+def test_escape_leaves_words_as_they_were(window):
+    e = draw(window, Qt.Key.Key_R, "red", 40, 50, 200, 220)
+    window.view.edit_words(e.key)
+    QTest.keyClicks(window.view.words_editor, "blue")
+    QTest.keyClick(window.view.words_editor, Qt.Key.Key_Escape)
+    window.view.finish_words(keep=False)
+    assert window.document.sheet.elements[0].words == "red"
+
+
+def test_moving_and_resizing_by_hand_is_one_undo_each(window):
+    e = draw(window, Qt.Key.Key_R, "red", 40, 50, 140, 150)
+    drag(window, 90, 110, 120, 130, steps=6)
+    moved = window.document.sheet.element(e.key).outline.box
+    assert moved == pytest.approx((70, 70, 170, 170), abs=3)
+    drag(window, moved[2], moved[3], 220, 230, steps=6)
+    assert window.document.sheet.element(e.key).outline.box == pytest.approx((70, 70, 220, 230), abs=4)
+    key(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.document.sheet.element(e.key).outline.box == moved
+    key(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.document.sheet.element(e.key).outline.box == e.outline.box
+    key(window, Qt.Key.Key_Y, Qt.KeyboardModifier.ControlModifier)
+    assert window.document.sheet.element(e.key).outline.box == moved
+
+
+def test_arrow_keys_nudge_the_chosen_element(window):
+    e = draw(window, Qt.Key.Key_R, "red", 40, 50, 140, 150)
+    key(window, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    key(window, Qt.Key.Key_Down)
+    x0, y0 = window.document.sheet.element(e.key).outline.box[:2]
+    assert (x0 - e.outline.box[0], y0 - e.outline.box[1]) == (10, 1)
+
+
+def test_delete_and_undo(window):
+    draw(window, Qt.Key.Key_R, "red", 40, 50, 140, 150)
+    key(window, Qt.Key.Key_Delete)
+    assert window.document.sheet.elements == ()
+    key(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert window.document.sheet.elements[0].words == "red"
+
+
+def test_column_edits_words_weight_avoid_and_depth(window):
+    a = draw(window, Qt.Key.Key_R, "red", 10, 10, 100, 100)
+    b = draw(window, Qt.Key.Key_R, "blue", 50, 50, 200, 200)
+    card = window.elements.cards[b.key]
+    card.words.setText("green")
+    card.words.editingFinished.emit()
+    card.avoid.setText("black")
+    card.avoid.editingFinished.emit()
+    card.weight.setValue(1.5)
+    card.seed.setText("42")
+    card.seed.editingFinished.emit()
+    now = window.document.sheet.element(b.key)
+    assert (now.words, now.avoid, now.weight, now.seed) == ("green", "black", 1.5, 42)
+    card.farther.click()
+    assert [e.key for e in window.document.sheet.elements] == [b.key, a.key]
+    key(window, Qt.Key.Key_PageDown)
+    assert [e.key for e in window.document.sheet.elements] == [a.key, b.key]
+
+
+def test_bad_seed_is_put_back(window):
+    e = draw(window, Qt.Key.Key_R, "red", 10, 10, 100, 100)
+    card = window.elements.cards[e.key]
+    card.seed.setText("a lot")
+    card.seed.editingFinished.emit()
+    assert window.document.sheet.element(e.key).seed is None
+    assert card.seed.text() == ""
+
+
+def test_run_fills_the_tray_and_shows_a_take(with_take):
+    assert len(with_take.tray.takes) == 2
+    assert with_take.tray.current is not None
+    take = with_take.tray.current.take
+    assert take.pixels[100:200, 30:90].mean((0, 1))[2] > take.pixels[100:200, 30:90].mean((0, 1))[0] + 60
+    assert not with_take.document.sheet.has_picture
+
+
+def test_sheet_can_be_edited_while_a_pass_runs(window, wait):
+    draw(window, Qt.Key.Key_R, "blue", 10, 60, 110, 240)
+    window.passes.steps.setValue(200)
+    window.run()
+    assert window.runner.running
+    e = draw(window, Qt.Key.Key_R, "red", 140, 60, 240, 240)
+    assert e.words == "red"
+    wait(lambda: not window.runner.running and not window.passes.stop.isVisible())
+    assert len(window.tray.takes) == 2
+
+
+def test_stop_keeps_the_sheet_and_finished_takes(window, wait):
+    say_scene(window, "white")
+    window.passes.steps.setValue(200)
+    window.passes.takes.setValue(16)
+    window.run()
+    wait(lambda: len(window.tray.takes) >= 1)
+    key(window, Qt.Key.Key_Escape)
+    wait(lambda: not window.runner.running and not window.passes.stop.isVisible())
+    assert 1 <= len(window.tray.takes) < 16
+    assert "Stopped" in window.passes.status.text()
+    assert window.document.sheet.layers == ()
+
+
+def test_stepping_through_takes_and_back_to_the_sheet(with_take):
+    first = with_take.tray.current
+    key(with_take, Qt.Key.Key_Period)
+    assert with_take.tray.current is not first
+    key(with_take, Qt.Key.Key_Period)
+    assert with_take.tray.current is None
+    key(with_take, Qt.Key.Key_Comma)
+    assert with_take.tray.current is with_take.tray.takes[1]
+
+
+def shown(w: MainWindow, x: float, y: float) -> tuple[int, int, int]:
+    w.view.show_outlines(False)
+    QTest.qWait(5)
+    p = at(w, x, y)
+    c = w.view.grab().toImage().pixelColor(p)
+    return c.red(), c.green(), c.blue()
+
+
+def test_holding_b_shows_before(with_take):
+    with_take.view.setFocus()
+    after = shown(with_take, 60, 150)
+    QTest.keyPress(with_take.view, Qt.Key.Key_B)
+    before = shown(with_take, 60, 150)
+    QTest.keyRelease(with_take.view, Qt.Key.Key_B)
+    assert after[2] > after[0] + 40
+    assert min(before) > 200
+    assert shown(with_take, 60, 150) == after
+
+
+def test_keep_makes_a_patch_that_can_be_hidden_deleted_and_undone(kept):
+    patch = kept.document.sheet.layers[0]
+    assert isinstance(patch, Patch)
+    row = kept.elements.rows[patch.key]
+    row.visible_box.click()
+    assert not kept.document.sheet.has_picture
+    row.visible_box.click()
+    row.remove.click()
+    assert kept.document.sheet.layers == ()
+    key(kept, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert kept.document.sheet.has_picture
+    assert "✓" in kept.tray.list.item(0).text()
+
+
+def test_painting_a_mask_then_inpainting_only_that(kept, wait):
+    before = kept.document.sheet.flatten()
+    key(kept, Qt.Key.Key_M)
+    assert kept.document.draft.kind == "inpaint"
+    assert kept.brush_bar.isVisible()
+    kept.view.set_brush(radius=20, softness=0.5)
+    drag(kept, 100, 30, 150, 30)
+    kept.passes.words.setText("green")
+    kept.passes.words.editingFinished.emit()
+    kept.passes.strength.box.setValue(1.0)
+    kept.refresh_forecast()
+    assert "stays untouched" in kept.passes.forecast.text()
+    run(kept, wait)
+    kept.tray.list.setCurrentRow(2)
+    key(kept, Qt.Key.Key_K)
+    after, mask = kept.document.sheet.flatten(), kept.document.sheet.mask.read()
+    assert (before[mask == 0] == after[mask == 0]).all()
+    assert after[30, 125, 1] > int(after[30, 125, 0]) + 40
+
+
+def test_brush_keys_eraser_and_one_undo_per_stroke(kept):
+    key(kept, Qt.Key.Key_M)
+    r, s = kept.view.brush_radius, kept.view.brush_softness
+    key(kept, Qt.Key.Key_W)
+    key(kept, Qt.Key.Key_W, Qt.KeyboardModifier.ShiftModifier)
+    assert kept.view.brush_radius > r
+    assert kept.view.brush_softness > s
+    assert kept.radius.value() == round(kept.view.brush_radius)
+    drag(kept, 60, 60, 120, 60)
+    painted = int(kept.document.sheet.mask.read().astype(int).sum())
+    key(kept, Qt.Key.Key_X)
+    assert kept.eraser.isChecked()
+    drag(kept, 60, 60, 90, 60)
+    assert 0 < int(kept.document.sheet.mask.read().astype(int).sum()) < painted
+    for expected in (painted, 0):
+        key(kept, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        mask = kept.document.sheet.mask
+        assert (0 if mask is None else int(mask.read().astype(int).sum())) == expected
+
+
+def test_rework_at_a_strength(kept, wait):
+    kept.passes.kinds["rework"].click()
+    kept.passes.strength.slider.setValue(0)
+    kept.refresh_forecast()
+    assert "no step" in kept.passes.forecast.text()
+    run(kept, wait)
+    take = kept.tray.takes[-1].take
+    assert (take.pixels == kept.document.sheet.flatten()[..., :3]).all()
+    kept.passes.strength.box.setValue(0.5)
+    assert kept.document.draft.request().settings.strength == 0.5
+
+
+def test_use_seed_and_next_seeds(with_take):
+    with_take.tray.list.setCurrentRow(1)
+    key(with_take, Qt.Key.Key_U)
+    assert with_take.document.draft.settings.seed == 1
+    key(with_take, Qt.Key.Key_N)
+    assert with_take.document.draft.settings.seed == 3
+
+
+def test_zoom_by_wheel_keeps_the_point_under_the_pointer(window):
+    p = QPointF(300, 200)
+    before, scale = window.view.mapToScene(p.toPoint()), window.view.scale_now
+    event = QWheelEvent(
+        p,
+        window.view.mapToGlobal(p),
+        QPoint(),
+        QPoint(0, 240),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
+    QApplication.sendEvent(window.view.viewport(), event)
+    after = window.view.mapToScene(p.toPoint())
+    assert window.view.scale_now > scale * 1.3
+    assert abs(after.x() - before.x()) < 2
+    assert abs(after.y() - before.y()) < 2
+    key(window, Qt.Key.Key_1)
+    assert window.view.scale_now == pytest.approx(1)
+    key(window, Qt.Key.Key_0)
+    assert window.view.scale_now == pytest.approx(scale, rel=0.01)
+
+
+def test_dragging_an_empty_place_pans(window):
+    window.view.zoom_to(4)
+    before = window.view.mapToScene(QPoint(0, 0))
+    port = window.view.viewport()
+    QTest.mousePress(port, LEFT, Qt.KeyboardModifier.NoModifier, QPoint(300, 300))
+    QTest.mouseMove(port, QPoint(340, 300))
+    QTest.mouseRelease(port, LEFT, Qt.KeyboardModifier.NoModifier, QPoint(340, 300))
+    assert window.view.mapToScene(QPoint(0, 0)).x() == pytest.approx(before.x() - 10, abs=1)
+
+
+def test_save_reopen_and_title(kept, tmp_path):
+    kept.dialogs.path = tmp_path / "a.ora"
+    QTest.qWait(60)
+    assert kept.windowTitle().startswith("•")
+    key(kept, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+    assert not kept.document.modified
+    assert kept.windowTitle() == "a.ora — Waldrand"
+    picture = kept.document.sheet.flatten()
+    assert (open_sheet(tmp_path / "a.ora").sheet.flatten() == picture).all()
+    kept.passes.steps.setValue(11)
+    kept.save()
+    kept.document.open(Sheet(64, 64))
+    kept.open_file(tmp_path / "a.ora")
+    assert kept.document.draft.settings.steps == 11
+    assert (kept.document.sheet.flatten() == picture).all()
+    assert [e.words for e in kept.document.sheet.elements] == ["blue", "red"]
+
+
+def test_unsaved_work_is_asked_about(kept, tmp_path):
+    kept.dialogs.leave = "cancel"
+    kept.new_sheet()
+    assert kept.document.sheet.has_picture
+    assert not kept.close()
+    kept.dialogs.leave, kept.dialogs.path = "save", tmp_path / "s.ora"
+    kept.new_sheet()
+    assert (tmp_path / "s.ora").exists()
+    assert not kept.document.sheet.has_picture
+    asked = kept.dialogs.asked
+    kept.new_sheet()
+    assert kept.dialogs.asked == asked
+
+
+def test_failed_save_tells_and_keeps_work(kept, tmp_path):
+    kept.dialogs.path = tmp_path / "none" / "a.ora"
+    assert not kept.save()
+    assert "could not be written" in kept.dialogs.told[0]
+    assert kept.document.modified
+
+
+@pytest.mark.parametrize("name", ["x.ora", "x.png", "x.toml"])
+def test_bad_files_are_told_and_leave_the_sheet(kept, tmp_path, name):
+    before = kept.document.sheet
+    (tmp_path / name).write_bytes(b"nonsense")
+    kept.dialogs.path = tmp_path / name
+    kept.open_any()
+    assert len(kept.dialogs.told) == 1
+    assert kept.document.sheet is before
+
+
+def test_opening_a_picture_keeps_its_pixels_and_export_holds_the_recipe(window, wait, picture_file, tmp_path):
+    window.dialogs.path = picture_file
+    window.open_any()
+    assert (window.document.sheet.flatten() == read_picture(picture_file).pixels).all()
+    mask, _ = Mask(256, 256).dab(128, 128, 30, 0.3)
+    window.document.edit(replace(window.document.sheet, mask=mask), "mask")
+    run(window, wait)
+    window.keep()
+    window.dialogs.path = tmp_path / "out.png"
+    window.export_png()
+    assert (read_picture(tmp_path / "out.png").pixels == window.document.sheet.flatten()).all()
+    assert read_recipe(tmp_path / "out.png")["passes"][0]["recipe"]["kind"] == "inpaint"
+
+
+def test_mask_pictures_of_another_size_are_scaled_saying_so(kept, tmp_path):
+    write_png(tmp_path / "m.png", np.full((50, 60), 255, np.uint8))
+    kept.dialogs.path = tmp_path / "m.png"
+    kept.load_mask()
+    assert (kept.document.sheet.mask.read() == 255).all()
+    assert "scaled" in kept.passes.status.text()
+
+
+def test_forecast_warning_leads_to_its_element(window):
+    draw(window, Qt.Key.Key_R, "fuchsia", 10, 10, 100, 100)
+    window.view.choose(None)
+    window.refresh_forecast()
+    assert "fuchsia" in window.passes.warnings.text()
+    key_ = window.document.sheet.elements[0].key
+    window.passes.warnings.linkActivated.emit(str(key_))
+    assert window.view.selected == key_
+
+
+def test_demo_opens_laid_out(window):
+    window.open_demo()
+    assert [e.name for e in window.document.sheet.elements][:2] == ["moon", "path"]
+    assert len(window.elements.cards) == 6
+    assert not window.document.modified
+
+
+def test_dark_and_light_looks(window):
+    window.dark_action.trigger()
+    assert window.look is SPRUCE
+    window.dark_action.trigger()
+    assert window.look is PARCHMENT
+
+
+def test_every_control_has_a_tooltip_and_a_name(kept):
+    kept.view.choose(kept.document.sheet.elements[0].key)
+    from PyQt6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QSlider
+
+    for kind in (QAbstractButton, QAbstractSpinBox, QComboBox, QSlider, QLineEdit):
+        for w in kept.findChildren(kind):
+            if w.isVisible() and not w.objectName().startswith("qt_"):
+                assert w.toolTip(), f"{type(w).__name__} {w.accessibleName()}"
+
+
+def test_new_sheet_dialog_offers_sizes_the_model_likes(app, closed):
+    dialog = NewSheet(closed.info)
+    assert dialog.size_chosen == closed.info.best_sizes[0]
+    dialog.width_box.setValue(700)
+    assert dialog.size_chosen[0] == 700
+    assert isinstance(dialog, QDialog)
+
+
+def test_real_question_about_unsaved_work(app, window):
+    from PyQt6.QtCore import QTimer
+
+    from waldrand.desk.dialogs import Dialogs
+
+    def press() -> None:
+        box = QApplication.activeModalWidget()
+        assert isinstance(box, QMessageBox)
+        next(b for b in box.buttons() if "Don't" in b.text()).click()
+
+    QTimer.singleShot(50, press)
+    assert Dialogs(window).unsaved("a.ora") == "discard"
+
+
+def test_large_sheet_is_shown_whole_and_close(window):
+    pixels = np.zeros((2048, 2048, 4), np.uint8)
+    pixels[..., 3] = 255
+    pixels[:1024, :, 0] = 200
+    window.document.open(Sheet(2048, 2048, (Layer(1, "p", pixels),)))
+    assert shown(window, 1000, 300)[0] > 180
+    assert shown(window, 1000, 1800)[0] < 20
+    window.view.zoom_to(2)
+    window.view.centerOn(1000, 1024)
+    assert shown(window, 1000, 1018)[0] > 180
+    assert shown(window, 1000, 1030)[0] < 20
+
+
+def test_outline_masks_from_layouts_are_shown(window):
+    e = Element(3, "cut", Outline("mask", (40, 40, 200, 200), mask=np.full((9, 9), 255, np.uint8)), "red")
+    window.document.edit(window.document.sheet.with_element(e), "add")
+    assert window.view.element_at(QPointF(120, 120)) == 3
+    assert window.view.element_at(QPointF(230, 230)) is None
