@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import argparse
+import math
 import time
 from pathlib import Path
 
@@ -64,7 +65,7 @@ def train(config: Config) -> Path:
     clock = time.monotonic()
     while minutes < c["minutes"]:
         for group in optimiser.param_groups:
-            group["lr"] = c["rate"] * min(1, (steps + 1) / 100) * (0.5 * (1 + np.cos(np.pi * minutes / c["minutes"])) + 0.01)
+            group["lr"] = c["rate"] * min(1, (steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * minutes / c["minutes"])) + 0.01)
         sharp = cuts.next().contiguous(memory_format=torch.channels_last)
         small = F.avg_pool2d(sharp, 4)
         # The denoiser's pictures are not perfect either.

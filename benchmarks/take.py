@@ -1,0 +1,102 @@
+"""Seconds per 512 x 512 take, split into its parts; and the drift outside an inpainted quarter.
+
+`python benchmarks/take.py [--rounds N]`
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import time
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).parent))
+from machine import describe
+
+from waldrand.core.element import Element, SceneWords
+from waldrand.core.masks import Mask
+from waldrand.core.outline import Outline
+from waldrand.core.plan import plan
+from waldrand.core.recipe import picture_recipe
+from waldrand.core.repeat import repeat
+from waldrand.core.request import PassSettings, Request
+from waldrand.core.run import run_take
+from waldrand.core.sheet import Sheet
+from waldrand.packs.onnx_pack import OnnxPack
+
+WORDS = ("red tent", "owl", "birch", "pine", "white cottage", "red fox", "hare", "yellow balloon")
+
+
+class Timed(OnnxPack):
+    """The pack, with a clock on each of its graphs."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.seconds: dict[str, float] = {}
+
+    def _clock(self, name: str, act: Callable[[], Any]) -> Any:
+        t = time.perf_counter()
+        out = act()
+        self.seconds[name] = self.seconds.get(name, 0.0) + time.perf_counter() - t
+        return out
+
+    def answer(self, *args: Any) -> Any:
+        return self._clock("denoiser", lambda: super(Timed, self).answer(*args))
+
+    def decode(self, latent: np.ndarray) -> np.ndarray:
+        return self._clock("decode", lambda: super(Timed, self).decode(latent))
+
+    def _text(self, ids: np.ndarray) -> np.ndarray:
+        return self._clock("text", lambda: super(Timed, self)._text(ids))
+
+
+def sheet_with(n: int) -> Sheet:
+    elements = tuple(
+        Element(i + 1, w, Outline("box", (20 + 120 * (i % 4), 60 + 220 * (i // 4), 130 + 120 * (i % 4), 260 + 220 * (i // 4))), w)
+        for i, w in enumerate(WORDS[:n])
+    )
+    return Sheet(512, 512, elements=elements, scene=SceneWords("clear day, meadow"))
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--rounds", type=int, default=5)
+    options = parser.parse_args()
+    t = time.perf_counter()
+    pack = Timed()
+    loaded = time.perf_counter() - t
+    print(f"{describe()}; pack {pack.info.version} loaded in {loaded:.2f} s; medians of {options.rounds} takes, 20 steps, guidance 2")
+    print("elements   take s   text ms  denoiser s  decode ms")
+    for n in (1, 4, 8):
+        p = plan(sheet_with(n), Request("compose", PassSettings()), pack)
+        rows = []
+        for seed in range(options.rounds + 1):
+            pack.seconds.clear()
+            pack._phrases.clear()
+            t = time.perf_counter()
+            run_take(p, pack, seed)
+            rows.append((time.perf_counter() - t, pack.seconds.get("text", 0.0), pack.seconds["denoiser"], pack.seconds["decode"]))
+        total, text, denoiser, decode = np.median(np.array(rows[1:]), 0)
+        # The denoiser's clock runs while words are read for the first time.
+        print(f"{n:8d} {total:8.2f} {1000 * text:9.1f} {denoiser - text:11.2f} {1000 * decode:10.1f}")
+    sheet = sheet_with(4)
+    sheet = sheet.with_layer(run_take(plan(sheet, Request("compose", PassSettings()), pack), pack, 1).to_patch(50, "take"))
+    grey = np.zeros((512, 512), np.uint8)
+    grey[256:, 256:] = 255
+    masked = replace(sheet, mask=Mask.from_array(grey))
+    take = run_take(plan(masked, Request("inpaint", PassSettings(), "owl"), pack), pack, 2)
+    done = masked.with_layer(take.to_patch(51, "owl"))
+    d = np.abs(done.flatten().astype(int) - sheet.flatten())
+    same = (repeat(picture_recipe(done), pack).pixels == done.flatten()).all()
+    print(
+        f"inpainted quarter: greatest difference outside {d[grey == 0].max()}, inside {d[grey > 0].max()}; repeat {'identical' if same else 'DIFFERENT'}"
+    )
+
+
+if __name__ == "__main__":
+    main()
