@@ -93,9 +93,8 @@ def main() -> None:
     done = masked.with_layer(take.to_patch(51, "owl"))
     d = np.abs(done.flatten().astype(int) - sheet.flatten())
     same = (repeat(picture_recipe(done), pack).pixels == done.flatten()).all()
-    print(
-        f"inpainted quarter: greatest difference outside {d[grey == 0].max()}, inside {d[grey > 0].max()}; repeat {'identical' if same else 'DIFFERENT'}"
-    )
+    said = "identical" if same else "DIFFERENT"
+    print(f"inpainted quarter: greatest difference outside {d[grey == 0].max()}, inside {d[grey > 0].max()}; repeat {said}")
 
 
 if __name__ == "__main__":

@@ -177,6 +177,13 @@ def test_bad_input_ends_with_a_sentence_and_2(args, says, picture, layout, tmp_p
     assert sorted(p.name for p in tmp_path.iterdir()) == before
 
 
+def test_without_a_display_the_window_is_refused_in_words(monkeypatch, capsys):
+    for v in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"):
+        monkeypatch.delenv(v, raising=False)
+    assert cli.main([]) == 2
+    assert "no display" in capsys.readouterr().err
+
+
 def test_interrupt_stops_with_130_and_keeps_finished_takes(layout, tmp_path, monkeypatch, capsys):
     import signal
 

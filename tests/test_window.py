@@ -175,7 +175,7 @@ def test_escape_leaves_words_as_they_were(window):
     window.view.edit_words(e.key)
     QTest.keyClicks(window.view.words_editor, "blue")
     QTest.keyClick(window.view.words_editor, Qt.Key.Key_Escape)
-    window.view.finish_words(keep=False)
+    assert window.view.words_editor is None
     assert window.document.sheet.elements[0].words == "red"
 
 
@@ -311,6 +311,23 @@ def test_keep_makes_a_patch_that_can_be_hidden_deleted_and_undone(kept):
     key(kept, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     assert kept.document.sheet.has_picture
     assert "✓" in kept.tray.list.item(0).text()
+
+
+def test_holding_b_shows_the_sheet_before_the_last_patch(kept):
+    after = shown(kept, 60, 150)
+    QTest.keyPress(kept.view, Qt.Key.Key_B)
+    assert min(shown(kept, 60, 150)) > 200
+    QTest.keyRelease(kept.view, Qt.Key.Key_B)
+    assert shown(kept, 60, 150) == after
+
+
+def test_leaving_the_line_keeps_its_words(window):
+    e = draw(window, Qt.Key.Key_R, "red", 40, 50, 200, 220)
+    window.view.edit_words(e.key)
+    window.view.words_editor.setText("blue")
+    window.passes.steps.setFocus()
+    assert window.view.words_editor is None
+    assert window.document.sheet.element(e.key).words == "blue"
 
 
 def test_painting_a_mask_then_inpainting_only_that(kept, wait):

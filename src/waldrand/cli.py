@@ -62,7 +62,7 @@ def _parser() -> argparse.ArgumentParser:
         p.add_argument("--force", action="store_true", help="write over existing files")
 
     p = command("open", _window, "open the window with a sheet, a layout or a picture")
-    p.add_argument("file", type=Path, metavar="FILE")
+    p.add_argument("file", type=Path, metavar="FILE", nargs="?")
     p = command("demo", _demo, "open the window with the demo sheet, or run the whole demo to files")
     p.add_argument("--out", type=Path, metavar="DIR", help="run without a window and write everything here")
     p.add_argument("--force", action="store_true", help="write over existing files")

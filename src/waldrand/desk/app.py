@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import signal
 import sys
 from importlib.resources import files
@@ -21,14 +22,16 @@ def open_window(file: Path | None = None, demo: bool = False) -> int:
     """Opens the window, with a file or the demo if asked, and runs until it is closed.
 
     Raises:
-        ValueError: the pack or the file cannot be opened.
+        ValueError: there is no display, or the pack or the file cannot be opened.
     """
+    if not any(os.environ.get(v) for v in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
+        raise ValueError("There is no display to open a window on. Everything works without one too: see waldrand --help.")
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Waldrand")
     app.setDesktopFileName("waldrand")
     app.setStyle("Fusion")
-    app.setWindowIcon(QIcon(str(files("waldrand") / "data" / "icon.svg")))
+    app.setWindowIcon(QIcon(str(files("waldrand") / "data" / "waldrand.svg")))
     window = MainWindow(OnnxPack())
     window.resize(*SIZE)
     if file is not None:

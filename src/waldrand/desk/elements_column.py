@@ -32,6 +32,7 @@ class ElementCard(QFrame):
     def __init__(self, document: Document, key: int) -> None:
         super().__init__()
         self.document, self.key = document, key
+        self._index = -1
         self.setObjectName("card")
         self.swatch = QLabel()
         self.swatch.setFixedSize(12, 12)
@@ -106,7 +107,9 @@ class ElementCard(QFrame):
 
     def show_element(self, index: int, chosen: bool) -> None:
         e = self.element
-        self.swatch.setStyleSheet(f"background: {element_colour(index).name()}; border-radius: 3px;")
+        if self._index != index:
+            self._index = index
+            self.swatch.setStyleSheet(f"background: {element_colour(index).name()}; border-radius: 3px;")
         self.name.show_text(e.name)
         self.words.show_text(e.words)
         self.avoid.show_text(e.avoid)

@@ -155,6 +155,7 @@ def outline_path(element: Element) -> QPainterPath:
 
 HANDLES = ((0.0, 0.0), (0.5, 0.0), (1.0, 0.0), (1.0, 0.5), (1.0, 1.0), (0.5, 1.0), (0.0, 1.0), (0.0, 0.5))
 HANDLE = 9.0
+MOST_CACHED = 2_000_000
 
 
 class ElementItem(QGraphicsItem):
@@ -175,6 +176,10 @@ class ElementItem(QGraphicsItem):
             self._path = outline_path(element)
         self.element, self.index, self.chosen, self._scale = element, index, chosen, scale
         self.setZValue(100 + index + (1000 if chosen else 0))
+        # Hatched outlines are dear to draw and seldom change; very close up the cache would be larger than it is worth.
+        size = self.boundingRect().size() * scale
+        small = size.width() * size.height() < MOST_CACHED
+        self.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache if small else QGraphicsItem.CacheMode.NoCache)
         self.update()
 
     def _label(self) -> str:

@@ -14,6 +14,7 @@ from ..core.element import Element
 from ..core.frame import Rect
 from ..core.masks import Mask
 from ..core.outline import Box, Outline, freehand
+from ..core.sheet import Patch
 from .document import Document, State
 from .items import HANDLES, ElementItem, MaskItem, PictureItem
 from .look import Look
@@ -21,6 +22,18 @@ from .look import Look
 Tool = Literal["arrange", "box", "ellipse", "freehand", "brush"]
 LEAST_ZOOM, MOST_ZOOM = 0.02, 32.0
 LEAST_BOX = 8.0
+
+
+class WordsEditor(QLineEdit):
+    """A line on the sheet; given_up() comes with Escape."""
+
+    given_up = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.given_up.emit()
+        else:
+            super().keyPressEvent(event)
 
 
 class SheetView(QGraphicsView):
@@ -202,8 +215,14 @@ class SheetView(QGraphicsView):
         self._overlay.show_pixels(pixels, rect)
 
     def show_before(self, before: bool) -> None:
-        """Hides what lies over the sheet, and all outlines, while `before`."""
-        self._overlay.setVisible(not before)
+        """Hides what lies over the sheet, or the topmost patch when nothing does, while `before`."""
+        sheet = self.document.sheet
+        patches = [x for x in sheet.layers if isinstance(x, Patch) and x.visible]
+        if self._overlay.empty and patches:
+            shown = sheet.without_layer(patches[-1].key) if before else sheet
+            self._picture.show_pixels(shown.flatten() if shown.has_picture else None, sheet.rect)
+        else:
+            self._overlay.setVisible(not before)
 
     def show_outlines(self, shown: bool) -> None:
         for item in self._items.values():
@@ -402,12 +421,13 @@ class SheetView(QGraphicsView):
         self.finish_words()
         element, item = self.document.sheet.element(key), self._items[key]
         at = self.mapFromScene(item.label_rect().topLeft())
-        editor = QLineEdit(element.words, self._viewport())
+        editor = WordsEditor(element.words, self._viewport())
         editor.setPlaceholderText("what it is: red fox facing left")
         editor.setToolTip("Words for this element. Enter: done, Escape: as it was.")
         editor.setGeometry(max(2, at.x()), max(2, at.y()), 230, 28)
         editor.setProperty("key", key)
-        editor.returnPressed.connect(self.finish_words)
+        editor.editingFinished.connect(self.finish_words)
+        editor.given_up.connect(lambda: self.finish_words(keep=False))
         editor.show()
         editor.setFocus()
         editor.selectAll()
@@ -438,9 +458,7 @@ class SheetView(QGraphicsView):
             return
         key, big = event.key(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
-        if key == Qt.Key.Key_Escape and self._editor is not None:
-            self.finish_words(keep=False)
-        elif key in arrows:
+        if key in arrows:
             dx, dy = arrows[Qt.Key(key)]
             step = 10 if big else 1
             if self.selected is not None:
