@@ -153,6 +153,7 @@ def test_demo_runs_whole(tmp_path, capsys):
         (["run", "{layout}", "--takes", "0"], "at least one"),
         (["run", "{layout}", "--seed", "-4"], "seed"),
         (["run", "{layout}", "--pack", "/nowhere"], "no pack"),
+        (["run", "{outside}"], "wholly outside"),
         (["repeat", "{p}"], "no recipe"),
         (["forecast", "{p}"], "not a sheet"),
     ],
@@ -162,6 +163,7 @@ def test_bad_input_ends_with_a_sentence_and_2(args, says, picture, layout, tmp_p
     Image.new("L", (20, 20), 255).save(tmp_path / "small.png")
     Image.new("L", (360, 300)).save(tmp_path / "black.png")
     (tmp_path / "empty.toml").write_text("format = 1\n")
+    (tmp_path / "outside.toml").write_text(LAYOUT.replace("[0.1, 0.4, 0.6, 0.9]", "[1.1, 0.4, 1.6, 0.9]"))
     before = sorted(p.name for p in tmp_path.iterdir())
     names = {
         "p": picture,
@@ -169,6 +171,7 @@ def test_bad_input_ends_with_a_sentence_and_2(args, says, picture, layout, tmp_p
         "small": tmp_path / "small.png",
         "black": tmp_path / "black.png",
         "empty": tmp_path / "empty.toml",
+        "outside": tmp_path / "outside.toml",
     }
     assert cli.main([a.format(**names) for a in args]) == 2
     err = capsys.readouterr().err

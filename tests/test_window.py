@@ -94,9 +94,9 @@ def key(w: MainWindow, k, modifier=Qt.KeyboardModifier.NoModifier) -> None:
 def type_words(w: MainWindow, words: str) -> None:
     editor = w.view.words_editor
     assert editor is not None
-    editor.clear()
-    QTest.keyClicks(editor, words)
-    QTest.keyClick(editor, Qt.Key.Key_Return)
+    editor.words.clear()
+    QTest.keyClicks(editor.words, words)
+    QTest.keyClick(editor.words, Qt.Key.Key_Return)
 
 
 def draw(w: MainWindow, tool_key, words: str, *where: float) -> Element:
@@ -173,8 +173,8 @@ def test_a_click_is_no_outline(window):
 def test_escape_leaves_words_as_they_were(window):
     e = draw(window, Qt.Key.Key_R, "red", 40, 50, 200, 220)
     window.view.edit_words(e.key)
-    QTest.keyClicks(window.view.words_editor, "blue")
-    QTest.keyClick(window.view.words_editor, Qt.Key.Key_Escape)
+    QTest.keyClicks(window.view.words_editor.words, "blue")
+    QTest.keyClick(window.view.words_editor.words, Qt.Key.Key_Escape)
     assert window.view.words_editor is None
     assert window.document.sheet.elements[0].words == "red"
 
@@ -324,10 +324,32 @@ def test_holding_b_shows_the_sheet_before_the_last_patch(kept):
 def test_leaving_the_line_keeps_its_words(window):
     e = draw(window, Qt.Key.Key_R, "red", 40, 50, 200, 220)
     window.view.edit_words(e.key)
-    window.view.words_editor.setText("blue")
+    window.view.words_editor.words.setText("blue")
+    window.view.words_editor.avoid.setFocus()
+    QTest.keyClicks(window.view.words_editor.avoid, "white")
+    QTest.qWait(10)
+    assert window.view.words_editor is not None
     window.passes.steps.setFocus()
+    QTest.qWait(10)
     assert window.view.words_editor is None
-    assert window.document.sheet.element(e.key).words == "blue"
+    now = window.document.sheet.element(e.key)
+    assert (now.words, now.avoid) == ("blue", "white")
+
+
+def test_dropped_takes_come_back(with_take):
+    first = with_take.tray.takes[0]
+    with_take.tray.list.setCurrentRow(0)
+    key(with_take, Qt.Key.Key_D)
+    assert first not in with_take.tray.takes
+    key(with_take, Qt.Key.Key_D, Qt.KeyboardModifier.ShiftModifier)
+    assert with_take.tray.takes[-1] is first
+    assert with_take.tray.current is first
+
+
+def test_brush_numbers_can_be_typed(kept):
+    kept.radius.box.setValue(77)
+    kept.softness.box.setValue(0.25)
+    assert (kept.view.brush_radius, kept.view.brush_softness) == (77, 0.25)
 
 
 def test_painting_a_mask_then_inpainting_only_that(kept, wait):
@@ -357,7 +379,7 @@ def test_brush_keys_eraser_and_one_undo_per_stroke(kept):
     key(kept, Qt.Key.Key_W, Qt.KeyboardModifier.ShiftModifier)
     assert kept.view.brush_radius > r
     assert kept.view.brush_softness > s
-    assert kept.radius.value() == round(kept.view.brush_radius)
+    assert kept.radius.box.value() == round(kept.view.brush_radius)
     drag(kept, 60, 60, 120, 60)
     painted = int(kept.document.sheet.mask.read().astype(int).sum())
     key(kept, Qt.Key.Key_X)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import tomllib
 from pathlib import Path
 from typing import Any
@@ -27,6 +28,14 @@ def load_config(override: Path | None = None, work: Path | None = None) -> Confi
     if work is not None:
         config["work"] = str(work)
     return config
+
+
+def arguments(description: str | None) -> argparse.ArgumentParser:
+    """A command line that knows `--config` and `--work`."""
+    parser = argparse.ArgumentParser(description=description)
+    parser.add_argument("--config", type=Path, help="a file that overrides some of config.toml")
+    parser.add_argument("--work", type=Path, help="another folder for scenes and checkpoints")
+    return parser
 
 
 def work_folder(config: Config) -> Path:

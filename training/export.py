@@ -5,7 +5,6 @@
 
 from __future__ import annotations
 
-import argparse
 import hashlib
 import json
 import tomllib
@@ -23,7 +22,7 @@ from torch import Tensor, nn
 from waldrand.packs.manifest import FORMAT, GRAPHS
 from waldrand.packs.onnx_pack import OnnxPack
 
-from .config import HERE, Config, load_config, work_folder
+from .config import HERE, Config, arguments, load_config, work_folder
 from .latent import Encoder, Preview
 from .networks import Enlarger, Painter
 from .train_denoiser import build, load_latent
@@ -308,9 +307,7 @@ def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--config", type=Path)
-    parser.add_argument("--work", type=Path)
+    parser = arguments(__doc__)
     parser.add_argument("--out", type=Path, default=OWN_PACK)
     options = parser.parse_args()
     print(f"onnxruntime {onnxruntime.__version__}, torch {torch.__version__}")

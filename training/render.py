@@ -5,14 +5,13 @@
 
 from __future__ import annotations
 
-import argparse
 import json
 from concurrent.futures import ProcessPoolExecutor
 from pathlib import Path
 
 import numpy as np
 
-from .config import Config, load_config, work_folder
+from .config import Config, arguments, load_config, work_folder
 from .world.scene import CELLS, Scene, paint_scene
 
 MOST_PARTS = 14
@@ -81,10 +80,7 @@ def render_all(config: Config) -> Path:
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--config", type=Path)
-    parser.add_argument("--work", type=Path)
-    options = parser.parse_args()
+    options = arguments(__doc__).parse_args()
     render_all(load_config(options.config, options.work))
 
 

@@ -7,7 +7,6 @@ The rate follows the minutes trained, so a stopped run goes on as if it had not 
 
 from __future__ import annotations
 
-import argparse
 import copy
 import multiprocessing as mp
 import os
@@ -21,7 +20,7 @@ import numpy as np
 import torch
 from torch import Tensor
 
-from .config import Config, load_config, work_folder
+from .config import Config, arguments, load_config, work_folder
 from .latent import Encoder, Latent, fit
 from .networks import Painter
 from .optimiser import Optimiser
@@ -222,9 +221,7 @@ def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, shee
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--config", type=Path)
-    parser.add_argument("--work", type=Path)
+    parser = arguments(__doc__)
     parser.add_argument("--from-pack", type=Path)
     parser.add_argument("--for", dest="minutes", type=float, default=float("inf"), help="stop after so many minutes")
     options = parser.parse_args()

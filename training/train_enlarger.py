@@ -5,7 +5,6 @@
 
 from __future__ import annotations
 
-import argparse
 import math
 import time
 from pathlib import Path
@@ -15,7 +14,7 @@ import torch
 import torch.nn.functional as F
 from torch import Tensor
 
-from .config import Config, load_config, work_folder
+from .config import Config, arguments, load_config, work_folder
 from .networks import Enlarger
 
 
@@ -91,10 +90,7 @@ def train(config: Config) -> Path:
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--config", type=Path)
-    parser.add_argument("--work", type=Path)
-    options = parser.parse_args()
+    options = arguments(__doc__).parse_args()
     train(load_config(options.config, options.work))
 
 

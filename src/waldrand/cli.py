@@ -157,6 +157,16 @@ def _forecast_values(p: Plan) -> dict[str, Any]:
 
 
 def _load(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettings, tuple[str, ...]]:
+    loaded = _read(path, scale_masks)
+    sheet = loaded[0]
+    for e in sheet.elements:
+        x0, y0, x1, y1 = e.outline.box
+        if x1 <= 0 or y1 <= 0 or x0 >= sheet.width or y0 >= sheet.height:
+            raise ValueError(f"“{e.name}” lies wholly outside the sheet: give it a box that reaches into 0 to 1, or leave it out.")
+    return loaded
+
+
+def _read(path: Path, scale_masks: bool) -> tuple[Sheet, PassSettings, tuple[str, ...]]:
     if path.suffix.lower() == ".toml":
         layout = read_layout(path, scale_masks)
         return layout.sheet, layout.settings, ()

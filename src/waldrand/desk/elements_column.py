@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QScrollArea, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QToolButton, QVBoxLayout, QWidget
 
 from ..core.element import MOST_WEIGHT, Element
 from ..core.sheet import Layer, Patch
 from .document import Document, State
 from .look import element_colour
-from .widgets import WordsField, heading, hint, number
+from .widgets import WordsField, heading, hint, number, scrolled
 
 
 def _tool(text: str, tip: str) -> QToolButton:
@@ -216,11 +216,7 @@ class ElementsColumn(QWidget):
         self._cards.setSpacing(6)
         self._rows = QVBoxLayout()
         self.layers_heading = heading("Layers, lowest first")
-        inner = QWidget()
-        inner.setObjectName("panel")
-        layout = QVBoxLayout(inner)
-        layout.setContentsMargins(10, 10, 10, 10)
-        layout.setSpacing(7)
+        layout = QVBoxLayout()
         layout.addWidget(heading("Scene"))
         layout.addWidget(card)
         layout.addWidget(heading("Elements, far to near"))
@@ -229,10 +225,7 @@ class ElementsColumn(QWidget):
         layout.addWidget(self.layers_heading)
         layout.addLayout(self._rows)
         layout.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inner)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll = scrolled(layout)
         self._scroll = scroll
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QProgressBar,
     QPushButton,
-    QScrollArea,
     QToolButton,
     QVBoxLayout,
     QWidget,
@@ -25,7 +24,7 @@ from ..core.request import METHODS, MOST_GUIDANCE, MOST_STEPS, Kind
 from ..core.run import Step
 from ..core.samplers import SAMPLERS
 from .document import Document
-from .widgets import Dial, WordsField, heading, hint, number, whole_number
+from .widgets import Dial, WordsField, heading, hint, number, scrolled, whole_number
 
 KINDS: tuple[tuple[Kind, str, str], ...] = (
     ("compose", "Compose", "Paint the whole sheet from its scene and elements."),
@@ -130,11 +129,7 @@ class PassColumn(QWidget):
         self.status = hint("")
         self.stop.hide()
         self.progress.hide()
-        inner = QWidget()
-        inner.setObjectName("panel")
-        layout = QVBoxLayout(inner)
-        layout.setContentsMargins(10, 10, 10, 10)
-        layout.setSpacing(8)
+        layout = QVBoxLayout()
         layout.addWidget(heading("Pass"))
         layout.addLayout(row)
         layout.addWidget(self.mask_hint)
@@ -143,10 +138,7 @@ class PassColumn(QWidget):
         layout.addWidget(self.forecast)
         layout.addWidget(self.warnings)
         layout.addStretch(1)
-        scroll = QScrollArea()
-        scroll.setWidgetResizable(True)
-        scroll.setWidget(inner)
-        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll = scrolled(layout)
         foot = QVBoxLayout()
         foot.setContentsMargins(10, 4, 10, 10)
         for w in (self.status, self.progress, self.run, self.stop):

@@ -41,6 +41,7 @@ class Tray(QWidget):
         super().__init__()
         self.setObjectName("panel")
         self.takes: list[TrayTake] = []
+        self._dropped: list[TrayTake] = []
         self.list = QListWidget()
         self.list.setViewMode(QListView.ViewMode.IconMode)
         self.list.setFlow(QListView.Flow.LeftToRight)
@@ -61,7 +62,7 @@ class Tray(QWidget):
         self.keep = QPushButton("Keep")
         self.keep.setToolTip("Keep the take on the sheet as a patch (K)")
         self.drop = QPushButton("Drop")
-        self.drop.setToolTip("Drop this take from the tray (D)")
+        self.drop.setToolTip("Drop this take from the tray (D); Shift+D brings it back")
         self.reuse = QPushButton("Use seed")
         self.reuse.setToolTip("Set the next pass to this take's seed (U)")
         buttons = QVBoxLayout()
@@ -98,14 +99,16 @@ class Tray(QWidget):
 
     def add(self, take: Take, show: bool) -> None:
         """Adds a take at the end, and shows it if wanted."""
-        entry = TrayTake(take)
+        self._append(TrayTake(take))
+        if show:
+            self.list.setCurrentRow(len(self.takes) - 1)
+
+    def _append(self, entry: TrayTake) -> None:
         self.takes.append(entry)
-        item = QListWidgetItem(QIcon(thumbnail(take.pixels, SIDE)), entry.label)
+        item = QListWidgetItem(QIcon(thumbnail(entry.take.pixels, SIDE)), entry.label)
         item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter)
         self.list.addItem(item)
         self._refresh()
-        if show:
-            self.list.setCurrentRow(len(self.takes) - 1)
 
     def step(self, by: int) -> None:
         """Shows the next (1) or last (-1) take, round and round; before the first lies the sheet itself."""
@@ -127,11 +130,18 @@ class Tray(QWidget):
     def drop_current(self) -> None:
         row = self.list.currentRow()
         if row >= 0:
-            self.takes.pop(row)
+            self._dropped.append(self.takes.pop(row))
             self.list.takeItem(row)
             self._emit()
 
+    def bring_back(self) -> None:
+        """Puts the take dropped last at the end of the tray."""
+        if self._dropped:
+            self._append(self._dropped.pop())
+            self.list.setCurrentRow(len(self.takes) - 1)
+
     def clear(self) -> None:
         self.takes.clear()
+        self._dropped.clear()
         self.list.clear()
         self._emit()

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QPixmap, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QGraphicsEllipseItem, QGraphicsPathItem, QGraphicsRectItem, QGraphicsScene, QGraphicsView, QLineEdit
+from PyQt6.QtWidgets import QGraphicsEllipseItem, QGraphicsPathItem, QGraphicsRectItem, QGraphicsScene, QGraphicsView
 
 from ..core.element import Element
 from ..core.frame import Rect
@@ -18,22 +18,11 @@ from ..core.sheet import Patch
 from .document import Document, State
 from .items import HANDLES, ElementItem, MaskItem, PictureItem
 from .look import Look
+from .words_editor import WordsEditor
 
 Tool = Literal["arrange", "box", "ellipse", "freehand", "brush"]
 LEAST_ZOOM, MOST_ZOOM = 0.02, 32.0
 LEAST_BOX = 8.0
-
-
-class WordsEditor(QLineEdit):
-    """A line on the sheet; given_up() comes with Escape."""
-
-    given_up = pyqtSignal()
-
-    def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape:
-            self.given_up.emit()
-        else:
-            super().keyPressEvent(event)
 
 
 class SheetView(QGraphicsView):
@@ -77,7 +66,7 @@ class SheetView(QGraphicsView):
         self._points: list[tuple[float, float]] = []
         self._grip: tuple[Element, int | None] | None = None
         self._stroke: Mask | None = None
-        self._editor: QLineEdit | None = None
+        self._editor: WordsEditor | None = None
         self.setTransformationAnchor(QGraphicsView.ViewportAnchor.NoAnchor)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -417,38 +406,37 @@ class SheetView(QGraphicsView):
     # --- words on the sheet
 
     def edit_words(self, key: int) -> None:
-        """Opens a line on the sheet for an element's words."""
+        """Opens two lines on the sheet for an element's words and avoid words."""
         self.finish_words()
         element, item = self.document.sheet.element(key), self._items[key]
         at = self.mapFromScene(item.label_rect().topLeft())
-        editor = WordsEditor(element.words, self._viewport())
-        editor.setPlaceholderText("what it is: red fox facing left")
-        editor.setToolTip("Words for this element. Enter: done, Escape: as it was.")
-        editor.setGeometry(max(2, at.x()), max(2, at.y()), 230, 28)
-        editor.setProperty("key", key)
-        editor.editingFinished.connect(self.finish_words)
+        editor = WordsEditor(key, element.words, element.avoid, self._viewport())
+        editor.done.connect(self.finish_words)
         editor.given_up.connect(lambda: self.finish_words(keep=False))
+        editor.move(max(2, at.x()), max(2, at.y()))
         editor.show()
-        editor.setFocus()
-        editor.selectAll()
+        editor.words.setFocus()
+        editor.words.selectAll()
         self._editor = editor
 
     def finish_words(self, keep: bool = True) -> None:
-        """Closes the line; its words are kept unless told otherwise."""
+        """Closes the lines; their words are kept unless told otherwise."""
         editor, self._editor = self._editor, None
         if editor is None:
             return
-        key, text = editor.property("key"), editor.text().strip()
+        key, words, avoid = editor.key, editor.words.text().strip(), editor.avoid.text().strip()
         editor.hide()
         editor.deleteLater()
         self.setFocus()
         if keep and any(e.key == key for e in self.document.sheet.elements):
             element = self.document.sheet.element(key)
-            if text != element.words:
-                self.document.edit(self.document.sheet.with_element(replace(element, words=text)), f"words of “{element.name}”")
+            if (words, avoid) != (element.words, element.avoid):
+                self.document.edit(
+                    self.document.sheet.with_element(replace(element, words=words, avoid=avoid)), f"words of “{element.name}”"
+                )
 
     @property
-    def words_editor(self) -> QLineEdit | None:
+    def words_editor(self) -> WordsEditor | None:
         return self._editor
 
     # --- keys

@@ -3,7 +3,18 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QAbstractSpinBox, QDoubleSpinBox, QHBoxLayout, QLabel, QLineEdit, QSlider, QSpinBox, QWidget
+from PyQt6.QtWidgets import (
+    QAbstractSpinBox,
+    QDoubleSpinBox,
+    QHBoxLayout,
+    QLabel,
+    QLayout,
+    QLineEdit,
+    QScrollArea,
+    QSlider,
+    QSpinBox,
+    QWidget,
+)
 
 
 def heading(text: str) -> QLabel:
@@ -17,6 +28,20 @@ def hint(text: str) -> QLabel:
     label.setObjectName("hint")
     label.setWordWrap(True)
     return label
+
+
+def scrolled(layout: QLayout) -> QScrollArea:
+    """A column that scrolls up and down."""
+    layout.setContentsMargins(10, 10, 10, 10)
+    layout.setSpacing(8)
+    inner = QWidget()
+    inner.setObjectName("panel")
+    inner.setLayout(layout)
+    scroll = QScrollArea()
+    scroll.setWidgetResizable(True)
+    scroll.setWidget(inner)
+    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    return scroll
 
 
 class WordsField(QLineEdit):
@@ -65,23 +90,24 @@ def whole_number(least: int, most: int, tip: str, name: str) -> QSpinBox:
 
 
 class Dial(QWidget):
-    """A slider and a typed number for the same value, 0 to 1."""
+    """A slider and a typed number for the same value."""
 
     turned = pyqtSignal(float)
 
-    def __init__(self, tip: str, name: str) -> None:
+    def __init__(self, tip: str, name: str, least: float = 0.0, most: float = 1.0, step: float = 0.05, decimals: int = 2) -> None:
         super().__init__()
+        self._least, self._most = least, most
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, 100)
         self.slider.setToolTip(tip)
         self.slider.setAccessibleName(name)
-        self.box = number(0, 1, 0.05, 2, tip, f"{name}, typed")
+        self.box = number(least, most, step, decimals, tip, f"{name}, typed")
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.slider, 1)
         self.box.setFixedWidth(58)
         row.addWidget(self.box)
-        self.slider.valueChanged.connect(lambda v: self._turn(v / 100))
+        self.slider.valueChanged.connect(lambda v: self._turn(least + (most - least) * v / 100))
         self.box.valueChanged.connect(self._turn)
 
     def _turn(self, value: float) -> None:
@@ -89,7 +115,7 @@ class Dial(QWidget):
         self.turned.emit(value)
 
     def show_value(self, value: float) -> None:
-        for widget, v in ((self.slider, round(value * 100)), (self.box, value)):
+        for widget, v in ((self.slider, round(100 * (value - self._least) / (self._most - self._least))), (self.box, value)):
             widget.blockSignals(True)
             widget.setValue(v)  # type: ignore[arg-type]
             widget.blockSignals(False)

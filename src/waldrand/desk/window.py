@@ -15,7 +15,6 @@ from PyQt6.QtWidgets import (
     QLabel,
     QLineEdit,
     QMainWindow,
-    QSlider,
     QSplitter,
     QToolButton,
     QVBoxLayout,
@@ -40,6 +39,7 @@ from .pass_column import PassColumn
 from .runner import Runner
 from .tray import Tray
 from .view import SheetView, Tool
+from .widgets import Dial
 
 FORECAST_DELAY_MS = 40
 TOOLS: tuple[tuple[Tool, str, str, str], ...] = (
@@ -109,21 +109,15 @@ class MainWindow(QMainWindow):
         self.brush_bar = QWidget()
         brush = QHBoxLayout(self.brush_bar)
         brush.setContentsMargins(10, 0, 8, 5)
-        self.radius, self.softness = QSlider(Qt.Orientation.Horizontal), QSlider(Qt.Orientation.Horizontal)
-        self.radius.setRange(1, 400)
-        self.softness.setRange(0, 100)
+        self.radius = Dial("Brush radius in sheet pixels (Q smaller, W larger).", "brush size", 1, 500, 5, 0)
+        self.softness = Dial("Soft edge of the brush, 0 to 1 (Shift+Q harder, Shift+W softer).", "brush softness", 0, 1, 0.1, 2)
+        for dial, label in ((self.radius, "size"), (self.softness, "softness")):
+            dial.setFixedWidth(170)
+            brush.addWidget(QLabel(label))
+            brush.addWidget(dial)
         self.eraser = QCheckBox("eraser")
         self.clear_mask = QToolButton()
         self.clear_mask.setText("clear mask")
-        for w, label, tip in (
-            (self.radius, "size", "Brush radius in sheet pixels (Q smaller, W larger)"),
-            (self.softness, "softness", "Soft edge of the brush (Shift+Q harder, Shift+W softer)"),
-        ):
-            w.setFixedWidth(120)
-            w.setToolTip(tip)
-            w.setAccessibleName(f"brush {label}")
-            brush.addWidget(QLabel(label))
-            brush.addWidget(w)
         self.eraser.setToolTip("Take away from the mask instead of adding (X)")
         self.clear_mask.setToolTip("Empty the mask")
         brush.addWidget(self.eraser)
@@ -237,6 +231,7 @@ class MainWindow(QMainWindow):
                     None,
                     self._action("Keep take", self.keep, "K"),
                     self._action("Drop take", t.drop_current, "D"),
+                    self._action("Bring back dropped take", t.bring_back, "Shift+D"),
                     self._action("Use the take's seed", self.use_seed, "U"),
                     self._action("Next take", lambda: t.step(1), "."),
                     self._action("Last take", lambda: t.step(-1), ","),
@@ -273,8 +268,8 @@ class MainWindow(QMainWindow):
         self.view.said.connect(self.say)
         self.view.tool_changed.connect(self._show_tool)
         self.view.brush_changed.connect(self._show_brush)
-        self.radius.valueChanged.connect(lambda r: self.view.set_brush(radius=r))
-        self.softness.valueChanged.connect(lambda s: self.view.set_brush(softness=s / 100))
+        self.radius.turned.connect(lambda r: self.view.set_brush(radius=r))
+        self.softness.turned.connect(lambda s: self.view.set_brush(softness=s))
         self.eraser.toggled.connect(lambda on: self.view.set_brush(erasing=on))
         self.clear_mask.clicked.connect(self.empty_mask)
         self.passes.run_wanted.connect(self.run)
@@ -315,10 +310,8 @@ class MainWindow(QMainWindow):
             self.document.set_draft(replace(self.document.draft, kind="inpaint"), "kind of pass")
 
     def _show_brush(self) -> None:
-        for w, value in ((self.radius, round(self.view.brush_radius)), (self.softness, round(self.view.brush_softness * 100))):
-            w.blockSignals(True)
-            w.setValue(value)
-            w.blockSignals(False)
+        self.radius.show_value(self.view.brush_radius)
+        self.softness.show_value(self.view.brush_softness)
         self.eraser.setChecked(self.view.erasing)
 
     def _replaced(self) -> None:

@@ -1,0 +1,58 @@
+"""Two lines that open on the sheet: what an element is, and what it is not."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent
+from PyQt6.QtWidgets import QApplication, QFrame, QLineEdit, QVBoxLayout, QWidget
+
+WIDTH = 240
+
+
+class _Line(QLineEdit):
+    left = pyqtSignal()
+    given_up = pyqtSignal()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() == Qt.Key.Key_Escape:
+            self.given_up.emit()
+        else:
+            super().keyPressEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self.left.emit()
+
+
+class WordsEditor(QFrame):
+    """Signals: done() with Enter or when both lines are left, given_up() with Escape."""
+
+    done = pyqtSignal()
+    given_up = pyqtSignal()
+
+    def __init__(self, key: int, words: str, avoid: str, parent: QWidget) -> None:
+        super().__init__(parent)
+        self.key = key
+        self.setObjectName("card")
+        self.words, self.avoid = _Line(words), _Line(avoid)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(5, 5, 5, 5)
+        layout.setSpacing(3)
+        for line, hint, tip in (
+            (self.words, "what it is: red fox facing left", "Words for this element. Enter: done, Tab: what to avoid, Escape: as it was."),
+            (self.avoid, "not wanted here", "Words to avoid inside this outline. Enter: done, Escape: as it was."),
+        ):
+            line.setPlaceholderText(hint)
+            line.setToolTip(tip)
+            line.setAccessibleName(hint)
+            line.returnPressed.connect(self.done)
+            line.given_up.connect(self.given_up)
+            # Asked a moment later: the focus may only have gone to the other line.
+            line.left.connect(lambda: QTimer.singleShot(0, self._maybe_done))
+            layout.addWidget(line)
+        self.setFixedWidth(WIDTH)
+
+    def _maybe_done(self) -> None:
+        focused = QApplication.focusWidget()
+        if self.isVisible() and (focused is None or not self.isAncestorOf(focused)):
+            self.done.emit()
