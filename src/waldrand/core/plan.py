@@ -149,6 +149,14 @@ def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, stro
         out.append(Caution(f"At strength {strongest:.2f} hardly anything changes."))
     if request.kind == "rework" and strongest > 0.85:
         out.append(Caution(f"At strength {strongest:.2f} hardly anything of the picture stays."))
+    stretch = frame.width * frame.rect.height / (frame.height * frame.rect.width)
+    if max(stretch, 1 / stretch) > 1.15:
+        out.append(
+            Caution(
+                f"This shape does not suit the model: it is computed at {frame.width} x {frame.height} and stretched, so things will "
+                "look squeezed or drawn out."
+            )
+        )
     if request.kind != "inpaint" and frame.scale < 0.6:
         out.append(
             Caution(

@@ -82,7 +82,19 @@ def element_to_json(e: Element) -> dict[str, Any]:
 
 
 def element_from_json(d: dict[str, Any]) -> Element:
-    return Element(outline=outline_from_json(d["outline"]), **{k: d[k] for k in ELEMENT_KEYS})
+    strength, seed = d["strength"], d["seed"]
+    return Element(
+        int(d["key"]),
+        str(d["name"]),
+        outline_from_json(d["outline"]),
+        str(d["words"]),
+        str(d["avoid"]),
+        float(d["weight"]),
+        None if strength is None else float(strength),
+        float(d["feather"]),
+        None if seed is None else int(seed),
+        bool(d["hold"]),
+    )
 
 
 def request_from_json(d: dict[str, Any]) -> Request:

@@ -60,6 +60,10 @@ class Request:
     words: str = ""
     avoid: str = ""
 
+    def __post_init__(self) -> None:
+        if self.kind not in START_STRENGTH:
+            raise ValueError(f"There is no kind of pass called “{self.kind}”; choose one of {', '.join(START_STRENGTH)}.")
+
 
 #: Strengths the kinds of pass start from; the artist's choice replaces them.
 START_STRENGTH: dict[Kind, float] = {"compose": 1.0, "inpaint": 0.9, "rework": 0.35}

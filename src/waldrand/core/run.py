@@ -76,8 +76,9 @@ def run_take(
     schedule, settings = info.schedule, request.settings
     rect, cells = frame.rect, (frame.height // info.cell, frame.width // info.cell)
     below = sheet.flatten(rect)
-    known = below[..., 3].astype(np.float32) / 255
-    start = push_pull(below[..., :3].astype(np.float32) / 255, known)
+    start = below[..., :3].astype(np.float32) / 255
+    if sheet.has_picture:
+        start = push_pull(start, below[..., 3].astype(np.float32) / 255)
 
     masks = element_masks(sheet, frame)
     s_work = strength_map(sheet, request, frame, frame.height, frame.width, masks)

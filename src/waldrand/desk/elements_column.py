@@ -90,7 +90,9 @@ class ElementCard(QFrame):
     def _change(self, what: str, **values: object) -> None:
         e = self.element
         if any(getattr(e, k) != v for k, v in values.items()):
-            self.document.edit(self.document.sheet.with_element(replace(e, **values)), f"{what} of “{e.name}”", f"{what} {self.key}")  # type: ignore[arg-type]
+            # Numbers turned step by step are one edit; words said twice are two.
+            merge = f"{what} {self.key}" if what in ("weight", "feather") else ""
+            self.document.edit(self.document.sheet.with_element(replace(e, **values)), f"{what} of “{e.name}”", merge)  # type: ignore[arg-type]
 
     def _say_seed(self) -> None:
         text = self.seed.text().strip()
@@ -193,16 +195,23 @@ class ElementsColumn(QWidget):
             "starry night, meadow, forest", "The scene: words for the whole picture, set apart by commas.", "scene words"
         )
         self.scene_avoid = WordsField("nothing in particular", "Words that guidance leads away from, everywhere.", "scene avoid words")
+        self.house_avoid = WordsField("avoided everywhere", "House words to avoid, in every picture.", "house avoid words")
         self.house = WordsField("added everywhere", "House words: style, light or quality, added to every element.", "house words")
         self.scene_weight = number(
-            0, MOST_WEIGHT, 0.1, 2, "The scene's weight, 0 to 4. Too low and boxes show; too high and elements fade.", "scene weight"
+            0, MOST_WEIGHT, 0.1, 2, "The scene's weight, 0 to 4. Too low: boxes show; too high: elements fade.", "scene weight"
         )
         card = QFrame()
         card.setObjectName("card")
         grid = QGridLayout(card)
         grid.setContentsMargins(8, 8, 8, 8)
         for row, (label, w) in enumerate(
-            (("scene", self.scene), ("avoid", self.scene_avoid), ("house", self.house), ("weight", self.scene_weight))
+            (
+                ("scene", self.scene),
+                ("avoid", self.scene_avoid),
+                ("house", self.house),
+                ("", self.house_avoid),
+                ("weight", self.scene_weight),
+            )
         ):
             faint = QLabel(label)
             faint.setObjectName("faint")
@@ -232,6 +241,7 @@ class ElementsColumn(QWidget):
         outer.addWidget(scroll)
         self.scene.said.connect(lambda t: self._say("scene words", words=t))
         self.scene_avoid.said.connect(lambda t: self._say("scene avoid words", avoid=t))
+        self.house_avoid.said.connect(lambda t: self._say("house avoid words", house_avoid=t))
         self.house.said.connect(lambda t: self._say("house words", house=t))
         self.scene_weight.valueChanged.connect(lambda v: self._say("scene weight", weight=v))
         document.changed.connect(self._changed)
@@ -242,7 +252,7 @@ class ElementsColumn(QWidget):
         scene = self.document.sheet.scene
         new = replace(scene, **values)  # type: ignore[arg-type]
         if new != scene:
-            self.document.edit(replace(self.document.sheet, scene=new), what, what)
+            self.document.edit(replace(self.document.sheet, scene=new), what, what if "weight" in values else "")
 
     def choose(self, key: int | None) -> None:
         self.selected = key
@@ -260,6 +270,7 @@ class ElementsColumn(QWidget):
         self.scene.show_text(sheet.scene.words)
         self.scene_avoid.show_text(sheet.scene.avoid)
         self.house.show_text(sheet.scene.house)
+        self.house_avoid.show_text(sheet.scene.house_avoid)
         self.scene_weight.blockSignals(True)
         self.scene_weight.setValue(sheet.scene.weight)
         self.scene_weight.blockSignals(False)

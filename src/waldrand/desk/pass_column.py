@@ -164,11 +164,13 @@ class PassColumn(QWidget):
         self.refresh()
 
     def _set(self, **values: object) -> None:
-        self.document.set_draft(replace(self.document.draft, **values), next(iter(values)), f"draft {next(iter(values))}")  # type: ignore[arg-type]
+        name = next(iter(values))
+        merge = "" if name in ("words", "avoid") else f"draft {name}"
+        self.document.set_draft(replace(self.document.draft, **values), f"{name} of the pass", merge)  # type: ignore[arg-type]
 
     def _tune(self, **values: object) -> None:
-        settings = replace(self.document.draft.settings, **values)  # type: ignore[arg-type]
-        self._set(settings=settings)
+        name, d = next(iter(values)), self.document.draft
+        self.document.set_draft(replace(d, settings=replace(d.settings, **values)), name, f"draft {name}")  # type: ignore[arg-type]
 
     def next_seeds(self) -> None:
         """Moves on to seeds that the last takes did not use."""

@@ -360,7 +360,8 @@ class MainWindow(QMainWindow):
             self.view.show_overlay(step.preview, self._running_plan.frame.rect)
 
     def _taken(self, take: Take) -> None:
-        self.tray.add(take, show=self.tray.current is None)
+        if self._running_plan is not None:
+            self.tray.add(take, show=self.tray.current is None)
 
     def _ended(self, message: str) -> None:
         self.runner.wait()
@@ -448,6 +449,8 @@ class MainWindow(QMainWindow):
             if answer == "cancel" or (answer == "save" and not self.save()):
                 return False
         if self.runner.running:
+            # Takes that are still on their way belong to the sheet that is left.
+            self._running_plan = None
             self.runner.stop()
             self.runner.wait()
         return True

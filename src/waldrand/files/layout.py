@@ -69,7 +69,7 @@ def read_layout(path: Path, scale_masks: bool = False) -> Layout:
         d = tomllib.loads(path.read_text("utf-8"))
     except FileNotFoundError as error:
         raise ValueError(f"There is no file {path}.") from error
-    except (tomllib.TOMLDecodeError, UnicodeDecodeError) as error:
+    except (tomllib.TOMLDecodeError, UnicodeDecodeError, RecursionError) as error:
         raise ValueError(f"{path} is not a layout: {error}") from error
     except OSError as error:
         raise ValueError(f"{path} cannot be read: {error.strerror}.") from error

@@ -173,7 +173,7 @@ def open_sheet(path: Path) -> Opened:
                     raise ValueError(f"{path} was written by a newer Waldrand (format {ours['format']}).")
                 if all(hashlib.sha256(z.read(one["src"])).hexdigest() == one["sha256"] for one in ours["layers"]):
                     return _ours(z, ours)
-            except (KeyError, TypeError, AttributeError, json.JSONDecodeError) as error:
+            except (KeyError, TypeError, AttributeError, RecursionError, json.JSONDecodeError) as error:
                 raise ValueError(f"{path} is damaged: Waldrand's own part cannot be read.") from error
             return _plain(
                 z, "Its layers were changed in another program, so it was opened as plain layers; elements and recipes are left out."

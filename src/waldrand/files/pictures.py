@@ -76,6 +76,8 @@ def read_picture(source: Path | BinaryIO, name: str | None = None) -> Picture:
     if image.mode.startswith("I"):
         notes.append(f"{name} has 16 bits a channel; it was converted to 8.")
         image = _grey16(image)
+    if image.mode not in ("1", "L", "LA", "P", "PA", "RGB", "RGBA"):
+        image = image.convert("RGB")
     return Picture(np.ascontiguousarray(np.asarray(image.convert("RGBA"))), tuple(notes))
 
 
@@ -130,7 +132,7 @@ def read_recipe(path: Path) -> dict[str, Any] | None:
         return None
     try:
         recipe = json.loads(text)
-    except json.JSONDecodeError:
+    except (json.JSONDecodeError, RecursionError):
         recipe = None
     if not isinstance(recipe, dict):
         raise ValueError(f"The recipe in {path} is damaged.")
