@@ -6,8 +6,12 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import settings
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+# No test may fail because the machine was busy.
+settings.register_profile("waldrand", deadline=None)
+settings.load_profile("waldrand")
 
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.masks import Mask

@@ -141,7 +141,7 @@ def test_groups_opacity_and_hidden_layers_of_other_programs(tmp_path):
 
 
 @given(cut=st.floats(0, 1), flip=st.integers(0, 10**6))
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=40, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_mangled_sheets_are_told_not_crashed_on(full, tmp_path, cut, flip):
     path = tmp_path / "m.ora"
     save_sheet(path, full)
@@ -257,7 +257,7 @@ def test_bad_pictures_are_told(tmp_path, make, says):
 
 
 @given(st.floats(0.05, 0.95))
-@settings(max_examples=25, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=25, suppress_health_check=[HealthCheck.function_scoped_fixture])
 def test_truncated_pictures_are_told(painted, tmp_path, share):
     path = tmp_path / "cut.png"
     write_png(path, painted.flatten())

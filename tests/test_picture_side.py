@@ -78,7 +78,7 @@ strokes = st.lists(st.tuples(st.floats(-20, 620), st.floats(-20, 420), st.floats
 
 
 @given(strokes)
-@settings(max_examples=40, deadline=None)
+@settings(max_examples=40)
 def test_mask_reads_back_whole_and_in_parts_and_survives_arrays(dabs):
     mask = Mask(600, 400)
     for x, y, r, soft, erase in dabs:
@@ -124,7 +124,6 @@ boxes = st.tuples(st.floats(-20, 80), st.floats(-20, 80), st.floats(1, 80), st.f
 
 
 @given(boxes, st.sampled_from(["box", "ellipse"]))
-@settings(deadline=None)
 def test_outlines_cover_their_area_inside_the_sheet(b, shape):
     x, y, w, h = b
     m = rasterise(Outline(shape, (x, y, x + w, y + h)), WHOLE, 64, 64)
@@ -165,7 +164,6 @@ def test_outlines_without_area_are_refused(make):
 
 
 @given(st.integers(200, 4000), st.integers(200, 3000), st.data())
-@settings(deadline=None)
 def test_fitted_frames_hold_the_mask_stay_inside_and_suit_the_pack(w, h, data):
     x0, y0 = data.draw(st.integers(0, w - 2)), data.draw(st.integers(0, h - 2))
     box = Rect(x0, y0, data.draw(st.integers(x0 + 1, w)), data.draw(st.integers(y0 + 1, h)))
@@ -184,7 +182,6 @@ def test_whole_frame_suits_the_pack(w, h):
 
 
 @given(st.integers(3, 40), st.integers(3, 40), st.integers(3, 60), st.integers(3, 60), st.floats(0, 1))
-@settings(deadline=None)
 def test_scaling_keeps_flat_colours_and_mask_area(h, w, h2, w2, v):
     flat = np.full((h, w, 3), v, np.float32)
     assert resize_picture(flat, h2, w2) == pytest.approx(np.full((h2, w2, 3), v), abs=2e-3)
