@@ -11,12 +11,12 @@ pytest.importorskip("torch")
 pytest.importorskip("skia")
 pytestmark = pytest.mark.training
 
-from training import export, latent, render, samples, train_denoiser, train_enlarger  # noqa: E402
-from training.config import HERE, load_config, work_folder  # noqa: E402
-from training.world.scene import kinds, paint_scene  # noqa: E402
-from training.world.things import THINGS  # noqa: E402
-from training.world.words import IGNORED, SYNONYMS, vocabulary  # noqa: E402
-from waldrand.packs.onnx_pack import OnnxPack  # noqa: E402
+from training import export, latent, render, samples, train_denoiser, train_enlarger
+from training.config import HERE, load_config, work_folder
+from training.world.scene import kinds, paint_scene
+from training.world.things import THINGS
+from training.world.words import IGNORED, SYNONYMS, vocabulary
+from waldrand.packs.onnx_pack import OnnxPack
 
 
 @pytest.fixture(scope="module")

@@ -352,6 +352,28 @@ def test_brush_numbers_can_be_typed(kept):
     assert (kept.view.brush_radius, kept.view.brush_softness) == (77, 0.25)
 
 
+def test_own_strength_of_an_element_is_taken_and_a_wrong_one_put_back(window):
+    e = draw(window, Qt.Key.Key_R, "red", 10, 10, 100, 100)
+    card = window.elements.cards[e.key]
+    for text, value in (("0.4", 0.4), ("3", 0.4), ("much", 0.4), ("", None)):
+        card.strength.setText(text)
+        card.strength.editingFinished.emit()
+        assert window.document.sheet.element(e.key).strength == value
+
+
+def test_a_patchs_edge_is_changed_live(kept):
+    patch = replace(kept.document.sheet.layers[0], key=77, region=np.pad(np.full((100, 100), 255, np.uint8), 78))
+    kept.document.edit(replace(kept.document.sheet, layers=(patch,)), "test")
+    row = kept.elements.rows[77]
+    before = int((kept.document.sheet.flatten()[..., 3] > 0).sum())
+    row.grow.setValue(12)
+    row.feather.setValue(5)
+    now = kept.document.sheet.layers[0]
+    assert (now.grow, now.feather) == (12, 5)
+    assert int((kept.document.sheet.flatten()[..., 3] > 0).sum()) > before
+    assert not kept.elements.rows[77].edge.isHidden()
+
+
 def test_painting_a_mask_then_inpainting_only_that(kept, wait):
     before = kept.document.sheet.flatten()
     key(kept, Qt.Key.Key_M)

@@ -296,13 +296,23 @@ def check(config: Config, pack_folder: Path) -> dict[str, float]:
 
 
 def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
-    """A pack's denoiser weights under their training names, and the minutes they were trained."""
+    """A pack's denoiser weights under their training names, and the minutes they were trained.
+
+    The world may have learned words since: known words keep their vectors, new ones start from small random ones.
+    """
     manifest = tomllib.loads((pack / "pack.toml").read_text())
     weights: dict[str, Tensor] = {}
     for graph in ("text", "denoiser"):
         for shard in manifest["weights"][graph]:
             weights |= {f"{graph}.{k}": v.float() for k, v in load_file(pack / shard).items()}
     weights |= {k: weights[v] for k, v in manifest["same"].items()}
+    before = json.loads((pack / "words.json").read_text())["words"]
+    old, now = weights["text.embed.weight"], vocabulary(kinds())
+    grown = torch.randn(len(now), old.shape[1], generator=torch.Generator().manual_seed(0)) * old.std()
+    for i, word in enumerate(now):
+        if word in before:
+            grown[i] = old[before.index(word)]
+    weights["text.embed.weight"] = grown
     return weights, float(manifest["trained"]["denoiser_minutes"])
 
 

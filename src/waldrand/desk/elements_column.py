@@ -2,26 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QLineEdit, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from ..core.element import MOST_WEIGHT, Element
-from ..core.sheet import Layer, Patch
 from .document import Document, State
+from .layer_row import LayerRow
 from .look import element_colour
-from .widgets import WordsField, heading, hint, number, scrolled
+from .widgets import WordsField, heading, hint, number, scrolled, show_checked, show_number, small_button
 
 
-def _tool(text: str, tip: str) -> QToolButton:
-    button = QToolButton()
-    button.setObjectName("small")
-    button.setText(text)
-    button.setToolTip(tip)
-    button.setAccessibleName(tip.split(":")[0].split(" (")[0])
-    return button
+def _written(value: float | None) -> str:
+    return "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
 
 
 class ElementCard(QFrame):
@@ -44,14 +40,19 @@ class ElementCard(QFrame):
             0, MOST_WEIGHT, 0.1, 2, "Weight against the scene, 0 to 4. Too high shows the outline's shape.", "element weight"
         )
         self.feather = number(0, 999, 2, 0, "Feather: width in pixels of the soft edge inside the outline.", "element feather")
-        self.seed = QLineEdit()
-        self.seed.setPlaceholderText("the pass's")
-        self.seed.setToolTip("Own seed: a number keeps this element's noise while the pass's seed changes; empty: the pass's seed.")
-        self.seed.setAccessibleName("element seed")
+        self.strength = WordsField(
+            "the pass's", "Own denoise strength when there is a picture, 0 keeps to 1 anew; empty: the pass's.", "element strength"
+        )
+        self.seed = WordsField(
+            "the pass's", "Own seed: a number keeps this element's noise while the pass's seed changes; empty: the pass's.", "element seed"
+        )
         self.hold = QCheckBox("hold")
         self.hold.setToolTip("Hold: no pass changes what lies inside this outline, bit for bit.")
-        self.farther, self.nearer = _tool("▲", "Farther: move behind (Page Up)"), _tool("▼", "Nearer: move in front (Page Down)")
-        self.remove = _tool("✕", "Delete this element (Delete)")
+        self.farther, self.nearer = (
+            small_button("▲", "Farther: move behind (Page Up)"),
+            small_button("▼", "Nearer: move in front (Page Down)"),
+        )
+        self.remove = small_button("✕", "Delete this element (Delete)")
         top = QHBoxLayout()
         top.setSpacing(4)
         parts: tuple[QWidget, ...] = (self.swatch, self.name, self.farther, self.nearer, self.remove)
@@ -60,12 +61,20 @@ class ElementCard(QFrame):
         self.more = QWidget()
         grid = QGridLayout(self.more)
         grid.setContentsMargins(0, 0, 0, 0)
-        for row, (label, w) in enumerate((("avoid", self.avoid), ("weight", self.weight), ("feather", self.feather), ("seed", self.seed))):
+        for row, (label, w) in enumerate(
+            (
+                ("avoid", self.avoid),
+                ("weight", self.weight),
+                ("strength", self.strength),
+                ("feather", self.feather),
+                ("seed", self.seed),
+            )
+        ):
             faint = QLabel(label)
             faint.setObjectName("faint")
             grid.addWidget(faint, row, 0)
             grid.addWidget(w, row, 1)
-        grid.addWidget(self.hold, 4, 1)
+        grid.addWidget(self.hold, 5, 1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 6, 8, 8)
         layout.setSpacing(5)
@@ -77,7 +86,8 @@ class ElementCard(QFrame):
         self.avoid.said.connect(lambda t: self._change("avoid words", avoid=t))
         self.weight.valueChanged.connect(lambda v: self._change("weight", weight=v))
         self.feather.valueChanged.connect(lambda v: self._change("feather", feather=v))
-        self.seed.editingFinished.connect(self._say_seed)
+        self.strength.said.connect(lambda t: self._own("strength", self.strength, float))
+        self.seed.said.connect(lambda t: self._own("seed", self.seed, int))
         self.hold.toggled.connect(lambda on: self._change("hold", hold=on))
         self.farther.clicked.connect(lambda: self.move(-1))
         self.nearer.clicked.connect(lambda: self.move(1))
@@ -94,14 +104,15 @@ class ElementCard(QFrame):
             merge = f"{what} {self.key}" if what in ("weight", "feather") else ""
             self.document.edit(self.document.sheet.with_element(replace(e, **values)), f"{what} of “{e.name}”", merge)  # type: ignore[arg-type]
 
-    def _say_seed(self) -> None:
-        text = self.seed.text().strip()
+    def _own(self, what: str, field: WordsField, read: Callable[[str], float]) -> None:
+        """Takes a value of the element's own, or none; one that cannot be is put back, and the tooltip says why."""
+        text = field.text().strip().replace(",", ".")
         try:
-            self._change("seed", seed=int(text) if text else None)
-            self.seed.setToolTip("Own seed of this element; empty: the pass's.")
+            self._change(what, **{what: read(text) if text else None})
+            field.setToolTip(field.tip)
         except ValueError as error:
-            self.seed.setToolTip(str(error))
-            self.seed.setText("" if self.element.seed is None else str(self.element.seed))
+            field.setToolTip(f"{text} was put back: {error}")
+            field.setText(_written(getattr(self.element, what)))
 
     def move(self, by: int) -> None:  # type: ignore[override]
         """Moves the element one place nearer (1) or farther (-1)."""
@@ -115,15 +126,11 @@ class ElementCard(QFrame):
         self.name.show_text(e.name)
         self.words.show_text(e.words)
         self.avoid.show_text(e.avoid)
-        for box, v in ((self.weight, e.weight), (self.feather, e.feather)):
-            box.blockSignals(True)
-            box.setValue(v)
-            box.blockSignals(False)
-        self.hold.blockSignals(True)
-        self.hold.setChecked(e.hold)
-        self.hold.blockSignals(False)
-        if not self.seed.hasFocus():
-            self.seed.setText("" if e.seed is None else str(e.seed))
+        show_number(self.weight, e.weight)
+        show_number(self.feather, e.feather)
+        show_checked(self.hold, e.hold)
+        self.strength.show_text(_written(e.strength))
+        self.seed.show_text(_written(e.seed))
         self.more.setVisible(chosen)
         if self.property("chosen") != chosen:
             self.setProperty("chosen", chosen)
@@ -145,38 +152,6 @@ def move_element(document: Document, key: int, by: int) -> None:
         e = elements.pop(i)
         elements.insert(j, e)
         document.edit(replace(document.sheet, elements=tuple(elements)), f"{'nearer' if by > 0 else 'farther'}: “{e.name}”")
-
-
-class LayerRow(QWidget):
-    """A picture or patch: shown or not, deleted."""
-
-    def __init__(self, document: Document, key: int) -> None:
-        super().__init__()
-        self.document, self.key = document, key
-        self.visible_box = QCheckBox()
-        self.visible_box.setToolTip("Show or hide this layer.")
-        self.remove = _tool("✕", "Delete this layer")
-        row = QHBoxLayout(self)
-        row.setContentsMargins(2, 0, 0, 0)
-        row.addWidget(self.visible_box, 1)
-        row.addWidget(self.remove)
-        self.visible_box.toggled.connect(self._show)
-        self.remove.clicked.connect(lambda: document.edit(document.sheet.without_layer(key), f"delete layer “{self._layer().name}”"))
-
-    def _layer(self) -> Layer | Patch:
-        return next(x for x in self.document.sheet.layers if x.key == self.key)
-
-    def _show(self, on: bool) -> None:
-        layer = self._layer()
-        if layer.visible != on:
-            self.document.edit(self.document.sheet.with_layer(replace(layer, visible=on)), f"{'show' if on else 'hide'} “{layer.name}”")
-
-    def show_layer(self) -> None:
-        layer = self._layer()
-        self.visible_box.blockSignals(True)
-        self.visible_box.setText(("patch: " if isinstance(layer, Patch) else "picture: ") + layer.name)
-        self.visible_box.setChecked(layer.visible)
-        self.visible_box.blockSignals(False)
 
 
 class ElementsColumn(QWidget):
@@ -271,9 +246,7 @@ class ElementsColumn(QWidget):
         self.scene_avoid.show_text(sheet.scene.avoid)
         self.house.show_text(sheet.scene.house)
         self.house_avoid.show_text(sheet.scene.house_avoid)
-        self.scene_weight.blockSignals(True)
-        self.scene_weight.setValue(sheet.scene.weight)
-        self.scene_weight.blockSignals(False)
+        show_number(self.scene_weight, sheet.scene.weight)
         self.empty.setVisible(not sheet.elements)
         self.layers_heading.setVisible(bool(sheet.layers))
         for key in [k for k in self.cards if all(e.key != k for e in sheet.elements)]:

@@ -24,7 +24,7 @@ from ..core.request import METHODS, MOST_GUIDANCE, MOST_STEPS, Kind
 from ..core.run import Step
 from ..core.samplers import SAMPLERS
 from .document import Document
-from .widgets import Dial, WordsField, heading, hint, number, scrolled, whole_number
+from .widgets import Dial, WordsField, heading, hint, number, scrolled, show_number, whole_number
 
 KINDS: tuple[tuple[Kind, str, str], ...] = (
     ("compose", "Compose", "Paint the whole sheet from its scene and elements."),
@@ -185,9 +185,7 @@ class PassColumn(QWidget):
         self.avoid.show_text(d.avoid)
         self.strength.show_value(dict(d.strengths)[d.kind])
         for box, v in ((self.takes, d.takes), (self.seed, s.seed), (self.steps, s.steps), (self.guidance, s.guidance)):
-            box.blockSignals(True)
-            box.setValue(v)  # type: ignore[arg-type]
-            box.blockSignals(False)
+            show_number(box, v)
         for combo, value in ((self.method, s.method), (self.sampler, s.sampler)):
             combo.blockSignals(True)
             combo.setCurrentIndex(combo.findData(value))

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractSpinBox,
+    QCheckBox,
     QDoubleSpinBox,
     QHBoxLayout,
     QLabel,
@@ -13,6 +14,7 @@ from PyQt6.QtWidgets import (
     QScrollArea,
     QSlider,
     QSpinBox,
+    QToolButton,
     QWidget,
 )
 
@@ -44,6 +46,30 @@ def scrolled(layout: QLayout) -> QScrollArea:
     return scroll
 
 
+def small_button(text: str, tip: str) -> QToolButton:
+    button = QToolButton()
+    button.setObjectName("small")
+    button.setText(text)
+    button.setToolTip(tip)
+    button.setAccessibleName(tip.split(":")[0].split(" (")[0])
+    return button
+
+
+def show_number(box: QDoubleSpinBox | QSpinBox | QSlider, value: float) -> None:
+    """Shows a value without saying that it changed."""
+    with QSignalBlocker(box):
+        if isinstance(box, QDoubleSpinBox):
+            box.setValue(value)
+        else:
+            box.setValue(round(value))
+
+
+def show_checked(box: QCheckBox, on: bool) -> None:
+    """Shows a tick without saying that it changed."""
+    with QSignalBlocker(box):
+        box.setChecked(on)
+
+
 class WordsField(QLineEdit):
     """A line of words; said(text) comes when it is left or Enter is pressed."""
 
@@ -52,6 +78,7 @@ class WordsField(QLineEdit):
     def __init__(self, placeholder: str, tip: str, name: str) -> None:
         super().__init__()
         self.setPlaceholderText(placeholder)
+        self.tip = tip
         self.setToolTip(tip)
         self.setAccessibleName(name)
         self.editingFinished.connect(lambda: self.said.emit(self.text().strip()))
@@ -115,7 +142,5 @@ class Dial(QWidget):
         self.turned.emit(value)
 
     def show_value(self, value: float) -> None:
-        for widget, v in ((self.slider, round(100 * (value - self._least) / (self._most - self._least))), (self.box, value)):
-            widget.blockSignals(True)
-            widget.setValue(v)  # type: ignore[arg-type]
-            widget.blockSignals(False)
+        show_number(self.slider, 100 * (value - self._least) / (self._most - self._least))
+        show_number(self.box, value)
