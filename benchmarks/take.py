@@ -70,7 +70,8 @@ def main() -> None:
     t = time.perf_counter()
     pack = Timed()
     loaded = time.perf_counter() - t
-    print(f"{describe()}; pack {pack.info.version} loaded in {loaded:.2f} s; medians of {options.rounds} takes, 20 steps, guidance 2")
+    print(f"{describe()}; pack {pack.info.version} loaded in {loaded:.2f} s")
+    print(f"medians of {options.rounds} takes, 20 steps, guidance {PassSettings().guidance:g}")
     print("elements   take s   text ms  denoiser s  decode ms")
     for n in (1, 4, 8):
         p = plan(sheet_with(n), Request("compose", PassSettings()), pack)

@@ -129,7 +129,7 @@ def test_demo_runs_whole(tmp_path, capsys):
     assert sorted(p.name for p in out.iterdir()) == sorted(output_names(load_demo()))
     opened = open_sheet(out / "moth-night.ora")
     assert len(opened.sheet.layers) == 2
-    assert len(opened.sheet.elements) == 6
+    assert len(opened.sheet.elements) == 5
     assert (opened.sheet.flatten() == read_picture(out / "moth-night.png").pixels).all()
     assert cli.main(["repeat", str(out / "moth-night.png")]) == 0
     assert cli.main(["demo", "--out", str(out)]) == 2

@@ -551,8 +551,8 @@ def test_forecast_warning_leads_to_its_element(window):
 
 def test_demo_opens_laid_out(window):
     window.open_demo()
-    assert [e.name for e in window.document.sheet.elements][:2] == ["moon", "path"]
-    assert len(window.elements.cards) == 6
+    assert [e.name for e in window.document.sheet.elements][:2] == ["moon", "birch"]
+    assert len(window.elements.cards) == 5
     assert not window.document.modified
 
 

@@ -249,7 +249,7 @@ def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained:
                 }
             ),
             "[words]\n" + table({"phrase_length": c["phrase_length"], "rows": 32, "elements": 8, "avoid": True}),
-            "[recommended]\n" + table({"steps": 20, "guidance": 2.0, "spacing": 2.0}),
+            "[recommended]\n" + table({"steps": 20, "guidance": 3.0, "spacing": 2.0}),
             "[trained]\n" + table(trained),
             "[same]\n" + table(same),
             "[weights]\n" + table(dict(weights.items())),

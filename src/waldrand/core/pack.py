@@ -34,7 +34,7 @@ class PackInfo:
     avoids: bool = True
     capabilities: frozenset[str] = frozenset({"regions", "inpaint"})
     steps: int = 20
-    guidance: float = 2.0
+    guidance: float = 3.0
     spacing: float = 2.0
     threads: int = 2
 

@@ -26,7 +26,7 @@ class PassSettings:
     """
 
     steps: int = 20
-    guidance: float = 2.0
+    guidance: float = 3.0
     method: Method = "steer"
     sampler: Sampler = "second"
     strength: float = 1.0
