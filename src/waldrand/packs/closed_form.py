@@ -56,6 +56,7 @@ class ClosedFormPack:
             limits=FrameLimits(64, 256 * 256, 128, 512),
             best_sizes=((256, 256),),
             steps=8,
+            guidance=1.5,
         )
         self.words = Vocabulary(("", *COLOURS), {"grass": "green", "rust": "red"}, frozenset({"a", "the"}), {"colours": tuple(COLOURS)})
 
