@@ -11,7 +11,7 @@ pytest.importorskip("torch")
 pytest.importorskip("skia")
 pytestmark = pytest.mark.training
 
-from training import export, latent, render, samples, train_denoiser, train_enlarger
+from training import export, from_pack, latent, render, samples, train_denoiser, train_enlarger
 from training.config import HERE, load_config, work_folder
 from training.world.scene import kinds, paint_scene
 from training.world.things import THINGS
@@ -92,9 +92,29 @@ def test_train_stop_resume_export_and_start_from_the_pack(config, tmp_path: Path
     assert max(result["differences"].values()) < 1e-3
     pack = OnnxPack(tmp_path / "pack")
     assert pack.read("red fox")[0]
-    weights, minutes = export.read_weights(tmp_path / "pack")
-    run = train_denoiser.Run(config)
-    run.start_from(weights, minutes)
+    weights, minutes = from_pack.read_weights(tmp_path / "pack")
     average = state["average"]
     assert all((weights[k] - v).abs().max() <= 1e-2 * (1 + v.abs().max()) for k, v in average.items())
-    assert run.minutes == pytest.approx(state["minutes"], abs=0.1)
+    assert minutes == pytest.approx(state["minutes"], abs=0.1)
+    fitted, kept = train_denoiser.load_latent(config), from_pack.read_latent(tmp_path / "pack")
+    assert kept.patch == fitted.patch
+    for name in ("mean", "forward", "backward"):
+        assert getattr(kept, name) == pytest.approx(getattr(fitted, name), rel=2e-3, abs=2e-3)
+    enlarger = torch.load(work_folder(config) / "enlarger.pt", weights_only=True)["net"]
+    for name, values in from_pack.read_enlarger(tmp_path / "pack")[0].items():
+        assert torch.allclose(values, enlarger[name], atol=1e-2)
+
+
+def test_training_goes_on_from_a_pack_without_checkpoints(config, tmp_path: Path):
+    export.export(config, tmp_path / "pack")
+    import torch
+
+    # A later phase than the pack was trained for.
+    longer = config | {"denoiser": config["denoiser"] | {"phase": [*config["denoiser"]["phase"], config["denoiser"]["phase"][-1]]}}
+    folder = tmp_path / "work"
+    (folder).mkdir()
+    (folder / "scenes").symlink_to(work_folder(config) / "scenes")
+    path = train_denoiser.train(longer | {"work": str(folder)}, from_pack=tmp_path / "pack")
+    state = torch.load(path, weights_only=True)
+    assert state["minutes"] == pytest.approx(0.15, abs=0.06)
+    assert state["steps"] >= 1

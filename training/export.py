@@ -7,7 +7,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import tomllib
 import warnings
 from pathlib import Path
 from typing import Any
@@ -23,6 +22,7 @@ from waldrand.packs.manifest import FORMAT, GRAPHS
 from waldrand.packs.onnx_pack import OnnxPack
 
 from .config import HERE, Config, arguments, load_config, work_folder
+from .from_pack import read_enlarger
 from .latent import Encoder, Preview
 from .networks import Enlarger, Painter
 from .train_denoiser import build, load_latent
@@ -58,7 +58,10 @@ class Glance(nn.Module):
 
 
 def load_networks(config: Config) -> tuple[Painter, Encoder, Decoder, dict[str, Any]]:
-    """The averaged denoiser and the enlarger from their checkpoints; an enlarger not yet trained is bicubic."""
+    """The averaged denoiser and the enlarger from their checkpoints.
+
+    An enlarger without a checkpoint is taken from the pack that is installed with the app; without that it is bicubic.
+    """
     folder, e = work_folder(config), config["enlarger"]
     painter = build(config)
     state = torch.load(folder / "denoiser.pt", weights_only=True)
@@ -69,6 +72,9 @@ def load_networks(config: Config) -> tuple[Painter, Encoder, Decoder, dict[str, 
         s = torch.load(folder / "enlarger.pt", weights_only=True)
         enlarger.load_state_dict(s["net"])
         trained["enlarger_minutes"] = round(s["minutes"], 1)
+    elif (OWN_PACK / "pack.toml").exists():
+        weights, trained["enlarger_minutes"] = read_enlarger(OWN_PACK)
+        enlarger.load_state_dict(weights)
     latent = load_latent(config)
     # What is exported is what was rounded to half precision, so the check compares like with like.
     nets = painter, Encoder(latent, config["latent"]["shrink"]), Decoder(Preview(latent), enlarger)
@@ -293,27 +299,6 @@ def check(config: Config, pack_folder: Path) -> dict[str, float]:
         compare("preview", {"latent": z}, Glance(decoder.preview)(z))
         compare("decoder", {"latent": z}, decoder(z))
     return worst
-
-
-def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
-    """A pack's denoiser weights under their training names, and the minutes they were trained.
-
-    The world may have learned words since: known words keep their vectors, new ones start from small random ones.
-    """
-    manifest = tomllib.loads((pack / "pack.toml").read_text())
-    weights: dict[str, Tensor] = {}
-    for graph in ("text", "denoiser"):
-        for shard in manifest["weights"][graph]:
-            weights |= {f"{graph}.{k}": v.float() for k, v in load_file(pack / shard).items()}
-    weights |= {k: weights[v] for k, v in manifest["same"].items()}
-    before = json.loads((pack / "words.json").read_text())["words"]
-    old, now = weights["text.embed.weight"], vocabulary(kinds())
-    grown = torch.randn(len(now), old.shape[1], generator=torch.Generator().manual_seed(0)) * old.std()
-    for i, word in enumerate(now):
-        if word in before:
-            grown[i] = old[before.index(word)]
-    weights["text.embed.weight"] = grown
-    return weights, float(manifest["trained"]["denoiser_minutes"])
 
 
 def main() -> None:

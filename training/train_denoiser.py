@@ -21,6 +21,7 @@ import torch
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
+from .from_pack import read_latent, read_weights
 from .latent import Encoder, Latent, fit
 from .networks import Painter
 from .optimiser import Optimiser
@@ -160,10 +161,9 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
         run.resume()
         print(f"going on after {run.minutes:.1f} minutes, {run.steps} steps", flush=True)
     elif from_pack is not None:
-        from .export import read_weights
-
         weights, minutes = read_weights(from_pack)
         run.start_from(weights, minutes)
+        read_latent(from_pack).save(work_folder(config) / "latent.npz")
     latent = load_latent(config)
     encoder = Encoder(latent, config["latent"]["shrink"])
     loss = Loss(config, encoder)

@@ -1,0 +1,59 @@
+"""Going on from a pack's weights, where checkpoints are gone: denoiser, enlarger and representation."""
+
+from __future__ import annotations
+
+import json
+import tomllib
+from pathlib import Path
+from typing import Any
+
+import torch
+from safetensors.torch import load_file
+from torch import Tensor
+
+from .latent import Latent
+from .world.scene import kinds
+from .world.words import vocabulary
+
+
+def _manifest(pack: Path) -> dict[str, Any]:
+    return tomllib.loads((pack / "pack.toml").read_text())
+
+
+def _graph(pack: Path, graph: str) -> dict[str, Tensor]:
+    return {k: v.float() for shard in _manifest(pack)["weights"][graph] for k, v in load_file(pack / shard).items()}
+
+
+def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
+    """A pack's denoiser weights under their training names, and the minutes they were trained.
+
+    The world may have learned words since: known words keep their vectors, new ones start from small random ones.
+    """
+    manifest = _manifest(pack)
+    weights = {f"{graph}.{k}": v for graph in ("text", "denoiser") for k, v in _graph(pack, graph).items()}
+    weights |= {k: weights[v] for k, v in manifest["same"].items()}
+    before = json.loads((pack / "words.json").read_text())["words"]
+    old, now = weights["text.embed.weight"], vocabulary(kinds())
+    grown = torch.randn(len(now), old.shape[1], generator=torch.Generator().manual_seed(0)) * old.std()
+    for i, word in enumerate(now):
+        if word in before:
+            grown[i] = old[before.index(word)]
+    weights["text.embed.weight"] = grown
+    return weights, float(manifest["trained"]["denoiser_minutes"])
+
+
+def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
+    """A pack's enlarger weights under their training names, and the minutes they were trained."""
+    weights = _graph(pack, "decoder")
+    prefix = "enlarger."
+    return {k.removeprefix(prefix): v for k, v in weights.items() if k.startswith(prefix)}, float(
+        _manifest(pack)["trained"]["enlarger_minutes"]
+    )
+
+
+def read_latent(pack: Path) -> Latent:
+    """A pack's representation: a denoiser goes on only with the one it was trained on."""
+    forward, back = _graph(pack, "encoder")["weight"], _graph(pack, "preview")
+    matrix = back["preview.weight"][:, :, 0, 0]
+    patch = round((matrix.shape[0] / 3) ** 0.5)
+    return Latent(back["preview.bias"].numpy(), forward[:, :, 0, 0].T.contiguous().numpy(), matrix.T.contiguous().numpy(), patch)
