@@ -147,10 +147,11 @@ def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str,
 
 def export(config: Config, out: Path) -> dict[str, Any]:
     """Writes the pack; returns what training it had and the greatest differences from the networks."""
+    # First, because an enlarger may come from the very pack that is written over.
+    painter, encoder, decoder, trained = load_networks(config)
     out.mkdir(parents=True, exist_ok=True)
     for old in out.iterdir():
         old.unlink()
-    painter, encoder, decoder, trained = load_networks(config)
     c, d = config["denoiser"], config["latent"]["channels"]
     z, rows = torch.randn(2, d, 8, 12), 5
     grid, batch = {2: "height", 3: "width"}, {0: "batch"}

@@ -13,7 +13,7 @@ from ..core.element import MOST_WEIGHT, Element
 from .document import Document, State
 from .layer_row import LayerRow
 from .look import element_colour
-from .widgets import WordsField, heading, hint, number, scrolled, show_checked, show_number, small_button
+from .widgets import WordsField, heading, hint, labelled, number, scrolled, show_checked, show_number, small_button
 
 
 def _written(value: float | None) -> str:
@@ -61,19 +61,14 @@ class ElementCard(QFrame):
         self.more = QWidget()
         grid = QGridLayout(self.more)
         grid.setContentsMargins(0, 0, 0, 0)
-        for row, (label, w) in enumerate(
-            (
-                ("avoid", self.avoid),
-                ("weight", self.weight),
-                ("strength", self.strength),
-                ("feather", self.feather),
-                ("seed", self.seed),
-            )
-        ):
-            faint = QLabel(label)
-            faint.setObjectName("faint")
-            grid.addWidget(faint, row, 0)
-            grid.addWidget(w, row, 1)
+        labelled(
+            grid,
+            ("avoid", self.avoid),
+            ("weight", self.weight),
+            ("strength", self.strength),
+            ("feather", self.feather),
+            ("seed", self.seed),
+        )
         grid.addWidget(self.hold, 5, 1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(8, 6, 8, 8)
@@ -179,19 +174,14 @@ class ElementsColumn(QWidget):
         card.setObjectName("card")
         grid = QGridLayout(card)
         grid.setContentsMargins(8, 8, 8, 8)
-        for row, (label, w) in enumerate(
-            (
-                ("scene", self.scene),
-                ("avoid", self.scene_avoid),
-                ("house", self.house),
-                ("", self.house_avoid),
-                ("weight", self.scene_weight),
-            )
-        ):
-            faint = QLabel(label)
-            faint.setObjectName("faint")
-            grid.addWidget(faint, row, 0)
-            grid.addWidget(w, row, 1)
+        labelled(
+            grid,
+            ("scene", self.scene),
+            ("avoid", self.scene_avoid),
+            ("house", self.house),
+            ("", self.house_avoid),
+            ("weight", self.scene_weight),
+        )
         self.empty = hint(
             "No elements yet. Press R for a rectangle, E for an ellipse or F for a freehand outline, draw on the sheet where "
             "a thing shall stand, and say what it is."

@@ -24,7 +24,7 @@ from ..core.request import METHODS, MOST_GUIDANCE, MOST_STEPS, Kind
 from ..core.run import Step
 from ..core.samplers import SAMPLERS
 from .document import Document
-from .widgets import Dial, WordsField, heading, hint, number, scrolled, show_number, whole_number
+from .widgets import Dial, WordsField, heading, hint, labelled, number, scrolled, show_number, whole_number
 
 KINDS: tuple[tuple[Kind, str, str], ...] = (
     ("compose", "Compose", "Paint the whole sheet from its scene and elements."),
@@ -90,25 +90,18 @@ class PassColumn(QWidget):
         seeds.setContentsMargins(0, 0, 0, 0)
         seeds.addWidget(self.seed, 1)
         seeds.addWidget(self.fresh)
-        self._labels: dict[str, QLabel] = {}
-        for r, (label, w) in enumerate(
-            (
-                ("words", self.words),
-                ("avoid", self.avoid),
-                ("strength", self.strength),
-                ("takes", self.takes),
-                ("seed", seed_row),
-                ("steps", self.steps),
-                ("guidance", self.guidance),
-                ("method", self.method),
-                ("sampler", self.sampler),
-            )
-        ):
-            faint = QLabel(label)
-            faint.setObjectName("faint")
-            self._labels[label] = faint
-            grid.addWidget(faint, r, 0)
-            grid.addWidget(w, r, 1)
+        self._labels = labelled(
+            grid,
+            ("words", self.words),
+            ("avoid", self.avoid),
+            ("strength", self.strength),
+            ("takes", self.takes),
+            ("seed", seed_row),
+            ("steps", self.steps),
+            ("guidance", self.guidance),
+            ("method", self.method),
+            ("sampler", self.sampler),
+        )
         self.forecast = QLabel()
         self.forecast.setWordWrap(True)
         self.forecast.setAccessibleName("forecast")

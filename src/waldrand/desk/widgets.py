@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import (
     QAbstractSpinBox,
     QCheckBox,
     QDoubleSpinBox,
+    QGridLayout,
     QHBoxLayout,
     QLabel,
     QLayout,
@@ -30,6 +31,17 @@ def hint(text: str) -> QLabel:
     label.setObjectName("hint")
     label.setWordWrap(True)
     return label
+
+
+def labelled(grid: QGridLayout, *rows: tuple[str, QWidget]) -> dict[str, QLabel]:
+    """Rows of a faint label and its field; returns the labels by their text."""
+    labels = {}
+    for r, (text, field) in enumerate(rows):
+        labels[text] = QLabel(text)
+        labels[text].setObjectName("faint")
+        grid.addWidget(labels[text], r, 0)
+        grid.addWidget(field, r, 1)
+    return labels
 
 
 def scrolled(layout: QLayout) -> QScrollArea:
