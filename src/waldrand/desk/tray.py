@@ -105,7 +105,11 @@ class Tray(QWidget):
 
     def _append(self, entry: TrayTake) -> None:
         self.takes.append(entry)
-        item = QListWidgetItem(QIcon(thumbnail(entry.take.pixels, SIDE)), entry.label)
+        small = thumbnail(entry.take.pixels, SIDE)
+        icon = QIcon(small)
+        # Else the chosen take would be shown tinted.
+        icon.addPixmap(small, QIcon.Mode.Selected)
+        item = QListWidgetItem(icon, entry.label)
         item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter)
         self.list.addItem(item)
         self._refresh()
