@@ -142,6 +142,22 @@ def test_own_seed_rerolls_one_element_only(placed, closed):
     assert d[64:240, 160:224].max() == 0
 
 
+def test_a_pinned_element_keeps_its_noise_when_another_is_pinned_too(placed, closed):
+    one = placed.with_element(replace(placed.elements[1], seed=5))
+    a, b = compose(one, closed), compose(one.with_element(replace(placed.elements[0], seed=6)), closed)
+    assert (a.pixels[96:200, 160:224] == b.pixels[96:200, 160:224]).all()
+    assert (a.pixels[96:200, 32:96] != b.pixels[96:200, 32:96]).any()
+
+
+def test_strength_zero_inside_an_outline_is_bit_exact(painted, closed):
+    e = Element(5, "keep this", Outline("box", (0, 0, 128, 256)), "", strength=0.0)
+    sheet = painted.with_element(e)
+    p = plan(sheet, Request("rework", replace(QUICK, strength=0.9), "red"), closed)
+    done = sheet.with_layer(run_take(p, closed, 0).to_patch(9, "x")).flatten()
+    assert (done[:, :128] == painted.flatten()[:, :128]).all()
+    assert (done[:, 136:] != painted.flatten()[:, 136:]).any()
+
+
 def test_progress_counts_steps_and_shows_the_forming_picture(placed, closed):
     steps: list[Step] = []
     list(run(plan(placed, Request("compose", QUICK), closed), closed, 2, steps.append))

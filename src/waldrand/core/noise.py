@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-START, INFILL, ANCESTRAL, FIRST_ELEMENT = 0, 1, 2, 1000
+START, ELEMENT = 0, 1
 LARGEST_SEED = 2**31 - 1
 
 
@@ -25,7 +25,7 @@ def with_own_seeds(base: np.ndarray, own: list[tuple[int, np.ndarray]]) -> np.nd
     Soft edges are mixed by (1 - m, m) / sqrt((1 - m)^2 + m^2), which keeps the variance at 1.
     """
     e = base
-    for k, (seed, m) in enumerate(own):
-        other = noise(seed, FIRST_ELEMENT + k, base.shape)
+    for seed, m in own:
+        other = noise(seed, ELEMENT, base.shape)
         e = ((1 - m) * e + m * other) / np.sqrt((1 - m) ** 2 + m**2)
     return np.asarray(e, np.float32)

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from .conditioning import condition, element_masks, to_rows
-from .frame import Rect
+from .frame import Rect, WorkFrame
 from .infill import push_pull
 from .levels import spaced_levels
 from .noise import START, noise, with_own_seeds
@@ -21,7 +21,7 @@ from .request import KEPT_FEATHER
 from .resample import largest_in_cells, resize_mask, resize_picture
 from .samplers import sample
 from .sheet import Patch
-from .strength import held, set_back, strength_map
+from .strength import set_back, strength_map
 
 
 class Stopped(Exception):
@@ -140,17 +140,12 @@ def run_take(
 
 
 def _region(plan: Plan) -> np.ndarray:
-    """Where the take may show, at the sheet's resolution."""
-    sheet, frame = plan.sheet, plan.frame
-    h, w = frame.rect.height, frame.rect.width
-    if plan.request.kind == "inpaint":
-        assert sheet.mask is not None
-        region = np.where(sheet.mask.read(frame.rect) > 0, 255, 0).astype(np.uint8)
-    else:
-        region = np.full((h, w), 255, np.uint8)
-    if sheet.has_picture:
-        region[held(sheet, frame, h, w)] = 0
-    return region
+    """Where the take may show, at the sheet's resolution: wherever its strength is above 0."""
+    sheet, rect = plan.sheet, plan.frame.rect
+    full = WorkFrame(rect, rect.width, rect.height)
+    masks = element_masks(sheet, full) if any(e.strength is not None for e in sheet.elements) else None
+    strength = strength_map(sheet, plan.request, full, rect.height, rect.width, masks)
+    return np.where(strength > 0, 255, 0).astype(np.uint8)
 
 
 def run(plan: Plan, pack: Pack, takes: int = 1, progress: Progress | None = None, stop: Event | None = None) -> Iterator[Take]:
@@ -162,6 +157,7 @@ def run(plan: Plan, pack: Pack, takes: int = 1, progress: Progress | None = None
     """
     if takes < 1:
         raise ValueError(f"Ask for at least one take, not {takes}.")
+    # Refuses a last seed that is too high before the first take costs time.
     replace(plan.request.settings, seed=plan.request.settings.seed + takes - 1)
     for i in range(takes):
         yield run_take(plan, pack, plan.request.settings.seed + i, progress, stop, i, takes)

@@ -36,10 +36,7 @@ def strength_map(
         if sheet.mask is None:
             raise ValueError("There is no mask: paint where the picture may change.")
         grey = sheet.mask.read(frame.rect)
-        if (height, width) != grey.shape:
-            s = s * resize_mask(grey.astype(np.float32) / 255, height, width)
-        else:
-            s = s * (grey.astype(np.float32) / 255)
+        s = s * resize_mask(grey.astype(np.float32) / 255, height, width)
     elif masks is not None:
         for e, m in zip(sheet.elements, masks, strict=True):
             if e.strength is not None:
