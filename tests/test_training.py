@@ -13,6 +13,7 @@ pytestmark = pytest.mark.training
 
 from training import export, from_pack, latent, render, samples, train_denoiser, train_enlarger
 from training.config import HERE, load_config, work_folder
+from training.world.canvas import SHAPES
 from training.world.scene import kinds, paint_scene
 from training.world.things import THINGS
 from training.world.words import IGNORED, SYNONYMS, vocabulary
@@ -39,22 +40,45 @@ def test_scenes_repeat_by_number_and_know_their_masks():
 def test_a_scene_at_another_size_is_the_same_scene():
     small, large = paint_scene(render.scene_rng(5), 128), paint_scene(render.scene_rng(5), 256)
     assert [p.kind for p in small.parts] == [p.kind for p in large.parts]
-    shrunk = large.pixels.reshape(128, 2, 128, 2, 3).mean((1, 3))
-    assert np.abs(shrunk - small.pixels).mean() < 4
+    for of_small, of_large, most in ((small.plain, large.plain, 4), (small.pixels, large.pixels, 8)):
+        assert np.abs(of_large.reshape(128, 2, 128, 2, 3).mean((1, 3)) - of_small).mean() < most
 
 
 def test_every_word_of_the_world_can_be_said():
     words = set(vocabulary(kinds()))
-    assert len(THINGS) >= 23
+    assert len(THINGS) >= 90
     for own in SYNONYMS.values():
         assert set(own.split()) <= words
     assert not set(IGNORED) & words
 
 
-def test_samples_are_whole(config):
-    sampler = train_denoiser.make_sampler(config, 16)
+def test_all_that_is_said_is_in_the_vocabulary(config):
+    words = set(vocabulary(kinds()))
+    for group in train_denoiser.make_sampler(config, 0).scenes.groups:
+        for caption in group.captions:
+            spoken = [*caption["words"], *(p["kind"] for p in caption["parts"])]
+            spoken += [said for p in caption["parts"] for said, _ in (*p["before"], *p["after"])]
+            assert {w for phrase in spoken for w in phrase.split()} <= words
+
+
+@pytest.mark.parametrize("shape", SHAPES)
+def test_scenes_of_every_shape_fill_it(shape):
+    w, h = shape
+    scene = paint_scene(render.scene_rng(w * h), 64, shape)
+    assert scene.pixels.shape == (2 * h, 2 * w, 3)
+    assert all(p.mask.shape == (h, w) for p in scene.parts)
+    assert scene.lines().shape == scene.pixels.shape[:2]
+    assert 0 <= scene.depth().min() < scene.depth().max() <= 1.001
+
+
+@pytest.mark.parametrize("window", [16, 0])
+def test_samples_are_whole(config, window):
+    sampler = train_denoiser.make_sampler(config, window)
     batch = sampler.batch(np.random.default_rng(0), 32)
-    assert batch.pixels.shape == (32, 64, 64, 3)
+    h, w = batch.hole.shape[1:]
+    assert (h, w) == (16, 16) if window else (w, h) in SHAPES
+    assert batch.pixels.shape == (32, 4 * h, 4 * w, 3)
+    assert batch.outline.shape[2:] == (h, w)
     assert set(np.unique(batch.kind)) <= {0, 1, 2}
     assert (batch.ids[batch.kind == 0] == 0).all()
     assert (batch.ids[batch.kind > 0][:, 0] > 0).all()
@@ -63,16 +87,26 @@ def test_samples_are_whole(config):
 
 
 def test_mirrored_parts_face_the_other_way():
-    part = {"kind": "fox", "colour": "red", "facing": "left", "lit": False, "big": False}
+    part = {"kind": "fox", "before": [["red", 0.9]], "after": [["facing left", 0.6], ["walking", 0.5]], "big": False}
     said = {samples.said(part, np.random.default_rng(i), mirrored=True) for i in range(50)}
     assert "red fox facing right" in said
+    assert "fox walking" in said
     assert not any("facing left" in s for s in said)
+
+
+def test_nothing_longer_is_said_than_the_model_reads():
+    part = {
+        "kind": "woman",
+        "before": [["large", 1.0]],
+        "after": [["red coat", 1.0], ["blonde hair", 1.0], ["back view", 1.0], ["yellow hat", 1.0]],
+    }
+    assert len(samples.said(part, np.random.default_rng(0), mirrored=False).split()) == 8
 
 
 def test_linear_representation_inverts_but_for_what_is_cut(config):
     import torch
 
-    pictures = samples.Scenes(sorted((work_folder(config) / "scenes").glob("chunk-*.npz"))).pixels[:20]
+    pictures = samples.Scenes(sorted((work_folder(config) / "scenes").glob("chunk-*.npz"))).groups[0].pixels[:20]
     lat = latent.fit(pictures, config)
     x = torch.from_numpy(pictures[:4]).permute(0, 3, 1, 2).float() / 127.5 - 1
     back = latent.Preview(lat)(latent.Encoder(lat, 4).small(x))

@@ -27,8 +27,8 @@ from .latent import Encoder, Preview
 from .networks import Enlarger, Painter
 from .train_denoiser import build, load_latent
 from .world.scene import kinds
-from .world.things import THINGS
-from .world.words import COLOURS, FAR, GROUNDS, IGNORED, SKIES, SYNONYMS, vocabulary
+from .world.things import GROUPS
+from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, SEASONS, SETTINGS, SKIES, SYNONYMS, vocabulary
 
 MOST_BYTES = 3_900_000
 OWN_PACK = HERE.parent / "src" / "waldrand" / "data" / "pack"
@@ -55,6 +55,35 @@ class Glance(nn.Module):
 
     def forward(self, z: Tensor) -> Tensor:
         return (self.preview(z) * 0.5 + 0.5).clamp(0, 1)
+
+
+#: Attributes worth offering while words are typed; all of them are said in training.
+MORE = (
+    "facing left",
+    "facing right",
+    "lit windows",
+    "lit",
+    "standing",
+    "walking",
+    "lying",
+    "sitting",
+    "portrait",
+    "front view",
+    "side view",
+    "back view",
+    "smiling",
+    "black hair",
+    "brown hair",
+    "blonde hair",
+    "red hair",
+    "grey hair",
+    "red dress",
+    "blue coat",
+    "green shirt",
+    "yellow hat",
+    "small",
+    "large",
+)
 
 
 def load_networks(config: Config) -> tuple[Painter, Encoder, Decoder, dict[str, Any]]:
@@ -199,7 +228,6 @@ def export(config: Config, out: Path) -> dict[str, Any]:
         ),
         "decoder": _export(decoder, {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "decoder", out),
     }
-    things = tuple(THINGS)
     (out / "words.json").write_text(
         json.dumps(
             {
@@ -207,12 +235,16 @@ def export(config: Config, out: Path) -> dict[str, Any]:
                 "synonyms": SYNONYMS,
                 "ignored": IGNORED,
                 "groups": {
+                    "settings": SETTINGS,
                     "skies": SKIES,
+                    "seasons": SEASONS,
+                    "looks": FINISHES,
                     "grounds": GROUNDS,
                     "far": FAR,
-                    "things": things,
+                    "indoors": INDOORS,
+                    **{name: tuple(t.name for t in group) for name, group in GROUPS.items()},
                     "colours": tuple(COLOURS),
-                    "more": ("facing left", "facing right", "lit", "lit windows"),
+                    "more": MORE,
                 },
             },
             indent=1,

@@ -12,11 +12,14 @@ from pathlib import Path
 import numpy as np
 
 from .config import Config, arguments, load_config, work_folder
+from .world.canvas import SHAPES
 from .world.scene import CELLS, Scene, paint_scene
 
-MOST_PARTS = 14
+MOST_PARTS = 16
 HELD_OUT, SHARP = 1_000_000, 2_000_000
-QUARTER = 128
+PER_CELL = 4
+#: Shapes of the chunks in turn: squares most, every other shape as often as the rest.
+TURNS = (0, 1, 0, 2, 3, 0, 4, 5, 0, 6)
 
 
 def scene_rng(number: int) -> np.random.Generator:
@@ -24,12 +27,15 @@ def scene_rng(number: int) -> np.random.Generator:
     return np.random.Generator(np.random.Philox(key=[number, 0x776F726C]))
 
 
+def chunk_shape(index: int) -> tuple[int, int]:
+    """(width, height) in cells of a chunk's scenes."""
+    return SHAPES[TURNS[index % len(TURNS)]]
+
+
 def caption(scene: Scene) -> dict[str, object]:
     """What is known of a scene besides its pixels and masks, for JSON."""
-    return {
-        "sky": scene.sky,
-        "parts": [{"kind": p.kind, "colour": p.colour, "facing": p.facing, "lit": p.lit, "big": p.big} for p in scene.parts[:MOST_PARTS]],
-    }
+    parts = [{"kind": p.kind, "before": p.before, "after": p.after, "big": p.big} for p in scene.parts[-MOST_PARTS:]]
+    return {"words": scene.words, "parts": parts}
 
 
 def _write(path: Path, **arrays: np.ndarray) -> None:
@@ -38,18 +44,19 @@ def _write(path: Path, **arrays: np.ndarray) -> None:
     partial.rename(path)
 
 
-def render_chunk(path: Path, first: int, count: int) -> None:
-    """Quarter-size pictures (count, 128, 128, 3) and masks (count, MOST_PARTS, 32, 32), both uint8."""
+def render_chunk(path: Path, first: int, count: int, shape: tuple[int, int] = SHAPES[0]) -> None:
+    """Quarter-size pictures (count, 4 h, 4 w, 3) and masks (count, MOST_PARTS, h, w), both uint8, of (w, h) cells."""
     if path.exists():
         return
-    pixels = np.zeros((count, QUARTER, QUARTER, 3), np.uint8)
-    masks = np.zeros((count, MOST_PARTS, CELLS, CELLS), np.uint8)
+    w, h = shape
+    pixels = np.zeros((count, h * PER_CELL, w * PER_CELL, 3), np.uint8)
+    masks = np.zeros((count, MOST_PARTS, h, w), np.uint8)
     captions = []
     for i in range(count):
         # Twice the quarter size is enough: the average of exact coverage hardly differs.
-        scene = paint_scene(scene_rng(first + i), 2 * QUARTER)
-        pixels[i] = (scene.pixels.reshape(QUARTER, 2, QUARTER, 2, 3).mean((1, 3)) + 0.5).astype(np.uint8)
-        for j, part in enumerate(scene.parts[:MOST_PARTS]):
+        scene = paint_scene(scene_rng(first + i), 2 * PER_CELL * CELLS, shape)
+        pixels[i] = (scene.pixels.reshape(h * PER_CELL, 2, w * PER_CELL, 2, 3).mean((1, 3)) + 0.5).astype(np.uint8)
+        for j, part in enumerate(scene.parts[-MOST_PARTS:]):
             masks[i, j] = np.round(part.mask * 255)
         captions.append(caption(scene))
     _write(path, pixels=pixels, masks=masks, captions=np.array(json.dumps(captions)))
@@ -67,9 +74,11 @@ def render_all(config: Config) -> Path:
     folder = work_folder(config) / "scenes"
     folder.mkdir(exist_ok=True)
     with ProcessPoolExecutor(c["processes"]) as pool:
-        jobs = [pool.submit(render_chunk, folder / "held-out.npz", HELD_OUT, c["held_out"])]
+        n = max(1, c["held_out"] // 4)
+        jobs = [pool.submit(render_chunk, folder / f"held-out-{i}.npz", HELD_OUT + i * n, n, chunk_shape(i)) for i in range(4)]
         jobs += [
-            pool.submit(render_chunk, folder / f"chunk-{i:04d}.npz", i * c["chunk"], c["chunk"]) for i in range(c["scenes"] // c["chunk"])
+            pool.submit(render_chunk, folder / f"chunk-{i:04d}.npz", i * c["chunk"], c["chunk"], chunk_shape(i))
+            for i in range(c["scenes"] // c["chunk"])
         ]
         half = c["sharp"] // 2
         jobs += [pool.submit(render_sharp, folder / f"sharp-{i}.npz", SHARP + i * half, half) for i in (0, 1)]

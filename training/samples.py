@@ -6,12 +6,13 @@ import json
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from scipy import ndimage
 
 from .networks import ELEMENT, SCENE
-from .world.scene import CELLS, kinds
+from .world.scene import kinds
 from .world.words import vocabulary
 
 PER_CELL = 4
@@ -19,8 +20,8 @@ PER_CELL = 4
 
 @dataclass(frozen=True)
 class Batch:
-    """pixels (B, 4n, 4n, 3) uint8; ids (B, R, L) int64; kind, weight (B, R) float32; outline (B, R, n, n)
-    float32 0..1; hole, things (B, n, n) float32: what to paint, and where things are."""
+    """pixels (B, 4h, 4w, 3) uint8; ids (B, R, L) int64; kind, weight (B, R) float32; outline (B, R, h, w)
+    float32 0..1; hole, things (B, h, w) float32: what to paint, and where things are."""
 
     pixels: np.ndarray
     ids: np.ndarray
@@ -31,38 +32,49 @@ class Batch:
     things: np.ndarray
 
 
+@dataclass(frozen=True)
+class Group:
+    """Scenes of one shape. pixels (N, 4 h, 4 w, 3) and masks (N, P, h, w) uint8."""
+
+    pixels: np.ndarray
+    masks: np.ndarray
+    captions: list[dict[str, Any]]
+
+
 class Scenes:
-    """All rendered scenes of some files, in memory."""
+    """All rendered scenes of some files, in memory, by shape."""
 
     def __init__(self, files: list[Path]) -> None:
         if not files:
             raise ValueError("No rendered scenes were found. Run `python -m training.render` first.")
-        pixels, masks, self.captions = [], [], []
+        found: dict[tuple[int, ...], list[Group]] = {}
         for file in files:
             with np.load(file) as z:
-                pixels.append(z["pixels"])
-                masks.append(z["masks"])
-                self.captions += json.loads(str(z["captions"]))
-        self.pixels, self.masks = np.concatenate(pixels), np.concatenate(masks)
+                one = Group(z["pixels"], z["masks"], json.loads(str(z["captions"])))
+            found.setdefault(one.masks.shape[2:], []).append(one)
+        self.groups = [
+            Group(np.concatenate([g.pixels for g in gs]), np.concatenate([g.masks for g in gs]), [c for g in gs for c in g.captions])
+            for gs in found.values()
+        ]
 
     def __len__(self) -> int:
-        return len(self.captions)
+        return sum(len(g.captions) for g in self.groups)
 
 
-def said(part: dict[str, object], rng: np.random.Generator, mirrored: bool) -> str:
-    """A phrase for a part: its kind, and some of what is true of it."""
-    words = []
-    if part["lit"] and rng.random() < 0.35:
-        words.append("lit")
-    if part["colour"] and rng.random() < 0.9:
-        words.append(str(part["colour"]))
-    words.append(str(part["kind"]))
-    if part["facing"] and rng.random() < 0.6:
-        side = str(part["facing"])
-        words += ["facing", {"left": "right", "right": "left"}[side] if mirrored else side]
-    elif part["lit"] and part["kind"] == "cottage" and rng.random() < 0.4:
-        words += ["lit", "windows"]
+def said(part: dict[str, Any], rng: np.random.Generator, mirrored: bool, length: int = 8) -> str:
+    """A phrase for a part: its kind, and some of what is true of it, in no fixed order after the kind; at most `length` words."""
+    words = [w for w, often in part["before"] if rng.random() < often]
+    words += str(part["kind"]).split()
+    after = [w for w, often in part["after"] if rng.random() < often]
+    rng.shuffle(after)
+    for phrase in after:
+        pieces = phrase.split()
+        if len(words) + len(pieces) <= length:
+            words += [MIRRORED.get(w, w) for w in pieces] if mirrored else pieces
     return " ".join(words)
+
+
+MIRRORED = {"left": "right", "right": "left"}
 
 
 def loosen(mask: np.ndarray, rng: np.random.Generator) -> np.ndarray:
@@ -79,8 +91,7 @@ def loosen(mask: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     ys, xs = np.nonzero(solid)
     pad = rng.integers(0, 3, 4) if rng.random() < 0.8 else rng.integers(0, 6, 4)
     y0, y1, x0, x1 = ys.min() - pad[0], ys.max() + 1 + pad[1], xs.min() - pad[2], xs.max() + 1 + pad[3]
-    n = mask.shape[0]
-    yy, xx = np.mgrid[:n, :n] + 0.5
+    yy, xx = np.mgrid[: mask.shape[0], : mask.shape[1]] + 0.5
     if u < 0.5:
         # Around the thing: an ellipse through the corners of a box that is a little smaller.
         r = ((yy - (y0 + y1) / 2) / ((y1 - y0) * 0.58)) ** 2 + ((xx - (x0 + x1) / 2) / ((x1 - x0) * 0.58)) ** 2
@@ -90,12 +101,13 @@ def loosen(mask: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     return out
 
 
-def brush(rng: np.random.Generator, n: int) -> np.ndarray:
-    """A few round strokes."""
-    m = np.zeros((n, n), np.float32)
-    yy, xx = np.mgrid[:n, :n] + 0.5
+def brush(rng: np.random.Generator, h: int, w: int) -> np.ndarray:
+    """A few round strokes, (h, w)."""
+    m = np.zeros((h, w), np.float32)
+    yy, xx = np.mgrid[:h, :w] + 0.5
+    n = min(h, w)
     for _ in range(int(rng.integers(1, 4))):
-        x, y, a = rng.uniform(0, n), rng.uniform(0, n), rng.uniform(0, 6.3)
+        x, y, a = rng.uniform(0, w), rng.uniform(0, h), rng.uniform(0, 6.3)
         r = rng.uniform(n / 16, n / 6)
         for _ in range(int(rng.integers(3, 9))):
             m[(yy - y) ** 2 + (xx - x) ** 2 < r * r] = 1
@@ -104,64 +116,69 @@ def brush(rng: np.random.Generator, n: int) -> np.ndarray:
     return m
 
 
-def hole_for(rng: np.random.Generator, n: int, outlines: list[np.ndarray]) -> np.ndarray:
-    """What is to be painted: everything, a border, boxes, strokes, round an element, or all but it."""
-    m = np.zeros((n, n), np.float32)
+def hole_for(rng: np.random.Generator, h: int, w: int, outlines: list[np.ndarray]) -> np.ndarray:
+    """What is to be painted, (h, w): everything, a border, boxes, strokes, round an element, or all but it."""
+    m = np.zeros((h, w), np.float32)
     u = rng.random()
     if u < 0.5:
         return m + 1
     if u < 0.62:
+        side = int(rng.integers(0, 4))
+        n = (h, w)[side % 2]
         k = int(rng.integers(n // 4, 3 * n // 4))
-        m[:k] = 1
-        return np.ascontiguousarray(np.rot90(m, int(rng.integers(0, 4))))
+        part = (slice(0, k) if side < 2 else slice(n - k, n),)
+        m[part if side % 2 == 0 else (slice(None), *part)] = 1
+        return m
     if u < 0.8 and outlines:
         e = outlines[int(rng.integers(len(outlines)))] > 0.3
         if e.any():
             ys, xs = np.nonzero(e)
-            p = rng.integers(0, 1 + n // 6, 4)
+            p = rng.integers(0, 1 + min(h, w) // 6, 4)
             m[max(0, ys.min() - p[0]) : ys.max() + 1 + p[1], max(0, xs.min() - p[2]) : xs.max() + 1 + p[3]] = 1
             if rng.random() < 0.3:
                 m = ndimage.binary_dilation(e, iterations=int(rng.integers(1, 4))).astype(np.float32)
             return m if rng.random() < 0.88 else 1 - m
     if u < 0.88:
-        return brush(rng, n)
+        return brush(rng, h, w)
     for _ in range(int(rng.integers(1, 4))):
-        h, w = rng.integers(n // 6, 2 * n // 3, 2)
-        y, x = rng.integers(0, n - h + 1), rng.integers(0, n - w + 1)
-        m[y : y + h, x : x + w] = 1
+        bh, bw = int(rng.integers(h // 6, 2 * h // 3)), int(rng.integers(w // 6, 2 * w // 3))
+        y, x = rng.integers(0, h - bh + 1), rng.integers(0, w - bw + 1)
+        m[y : y + bh, x : x + bw] = 1
     return m
 
 
 class Sampler:
-    """Draws samples of one window size from scenes."""
+    """Draws samples from scenes: windows of `window` x `window` cells, or with 0 whole scenes, each batch of one shape."""
 
     def __init__(self, scenes: Scenes, window: int, rows: int, length: int, no_words: float, no_outlines: float) -> None:
         self.scenes, self.window, self.rows, self.length = scenes, window, rows, length
         self.no_words, self.no_outlines = no_words, no_outlines
         self.ids = {w: i for i, w in enumerate(vocabulary(kinds()))}
+        self._share = np.array([len(g.captions) for g in scenes.groups]) / len(scenes)
 
-    def sample(self, rng: np.random.Generator) -> tuple[np.ndarray, ...]:
-        i = int(rng.integers(len(self.scenes)))
+    def sample(self, rng: np.random.Generator, group: Group) -> tuple[np.ndarray, ...]:
+        i = int(rng.integers(len(group.captions)))
         n = self.window
-        parts = self.scenes.captions[i]["parts"]
-        masks = self.scenes.masks[i, : len(parts)]
-        pixels = self.scenes.pixels[i]
-        if n < CELLS:
+        parts = group.captions[i]["parts"]
+        masks = group.masks[i, : len(parts)]
+        pixels = group.pixels[i]
+        if n:
             y, x = self._window(masks, parts, rng)
             masks = masks[:, y : y + n, x : x + n]
             pixels = pixels[y * PER_CELL : (y + n) * PER_CELL, x * PER_CELL : (x + n) * PER_CELL]
         masks = masks.astype(np.float32) / 255
+        h, w = masks.shape[1:]
         mirrored = bool(rng.random() < 0.5)
         if mirrored:
             masks, pixels = masks[:, :, ::-1], pixels[:, ::-1]
         seen = [k for k in range(len(parts)) if masks[k].sum() > 1.5]
         things = [k for k in seen if not parts[k]["big"]]
-        where = np.clip(sum((masks[k] for k in things), np.zeros((n, n), np.float32)), 0, 1)
-        phrases = self._phrases(self.scenes.captions[i]["sky"], parts, masks, seen, things, rng, mirrored)
+        where = np.clip(sum((masks[k] for k in things), np.zeros((h, w), np.float32)), 0, 1)
+        phrases = self._phrases(group.captions[i]["words"], parts, masks, seen, things, rng, mirrored)
 
         ids = np.zeros((self.rows, self.length), np.int64)
         kind = np.zeros(self.rows, np.float32)
-        outline = np.zeros((self.rows, n, n), np.float32)
+        outline = np.zeros((self.rows, h, w), np.float32)
         shown = []
         for j, (text, m) in enumerate(phrases[: self.rows]):
             words = [self.ids[w] for w in text.split()][: self.length]
@@ -172,24 +189,25 @@ class Sampler:
                 shown.append(m)
         if rng.random() < 0.7:
             self._cover(outline, kind)
-        return (np.ascontiguousarray(pixels), ids, kind, (kind > 0).astype(np.float32), outline, hole_for(rng, n, shown), where)
+        return (np.ascontiguousarray(pixels), ids, kind, (kind > 0).astype(np.float32), outline, hole_for(rng, h, w, shown), where)
 
-    def _window(self, masks: np.ndarray, parts: list[dict[str, object]], rng: np.random.Generator) -> tuple[int, int]:
+    def _window(self, masks: np.ndarray, parts: list[dict[str, Any]], rng: np.random.Generator) -> tuple[int, int]:
         things = [k for k, p in enumerate(parts) if not p["big"]]
-        cy, cx = (int(v) for v in rng.integers(0, CELLS, 2))
+        h, w = masks.shape[1:]
+        cy, cx = int(rng.integers(h)), int(rng.integers(w))
         if things and rng.random() < 0.85:
             ys, xs = np.nonzero(masks[things[int(rng.integers(len(things)))]] > 128)
             if len(ys):
                 j = rng.integers(len(ys))
                 cy, cx = int((ys.mean() + ys[j]) / 2), int((xs.mean() + xs[j]) / 2)
         half = self.window // 2
-        y, x = (int(np.clip(v - half + rng.integers(-2, 3), 0, CELLS - self.window)) for v in (cy, cx))
+        y, x = (int(np.clip(v - half + rng.integers(-2, 3), 0, n - self.window)) for v, n in ((cy, h), (cx, w)))
         return y, x
 
     def _phrases(
         self,
-        sky: str,
-        parts: list[dict[str, object]],
+        words: list[str],
+        parts: list[dict[str, Any]],
         masks: np.ndarray,
         seen: list[int],
         things: list[int],
@@ -199,7 +217,7 @@ class Sampler:
         u = rng.random()
         if u < self.no_words:
             return []
-        scene: list[tuple[str, np.ndarray | None]] = [(sky, None)] if rng.random() < 0.92 else []
+        scene: list[tuple[str, np.ndarray | None]] = [(w, None) for w in words if rng.random() < 0.85]
         if u < self.no_words + self.no_outlines:
             scene += [(said(parts[k], rng, mirrored), None) for k in seen if rng.random() < 0.92]
             rng.shuffle(scene)
@@ -227,7 +245,8 @@ class Sampler:
                 open_ *= 1 - full
 
     def batch(self, rng: np.random.Generator, size: int) -> Batch:
-        return Batch(*(np.stack(a) for a in zip(*(self.sample(rng) for _ in range(size)), strict=True)))
+        group = self.scenes.groups[int(rng.choice(len(self.scenes.groups), p=self._share))]
+        return Batch(*(np.stack(a) for a in zip(*(self.sample(rng, group) for _ in range(size)), strict=True)))
 
     def batches(self, seed: int, size: int) -> Iterator[Batch]:
         rng = np.random.default_rng(seed)

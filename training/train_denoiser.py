@@ -41,14 +41,14 @@ def load_latent(config: Config) -> Latent:
     folder = work_folder(config)
     path = folder / "latent.npz"
     if not path.exists():
-        fit(Scenes(sorted((folder / "scenes").glob("chunk-*.npz"))[:1]).pixels[:1500], config).save(path)
+        fit(Scenes(sorted((folder / "scenes").glob("chunk-*.npz"))[:1]).groups[0].pixels[:1500], config).save(path)
     return Latent.load(path)
 
 
 def make_sampler(config: Config, window: int, held_out: bool = False) -> Sampler:
     """Samples of the training scenes, or of those held out."""
     c = config["denoiser"]
-    files = sorted((work_folder(config) / "scenes").glob("held-out.npz" if held_out else "chunk-*.npz"))
+    files = sorted((work_folder(config) / "scenes").glob("held-out-*.npz" if held_out else "chunk-*.npz"))
     return Sampler(Scenes(files), window, c["rows"], c["phrase_length"], c["no_words"], c["no_outlines"])
 
 
@@ -82,13 +82,17 @@ class Loss:
         return ((v.float() - (noise - x)) ** 2 * w).mean() / w.mean()
 
 
+def latent_shape(config: Config, batch: Batch) -> tuple[int, ...]:
+    """(B, C, h, w) of a batch's latents."""
+    return (batch.hole.shape[0], config["latent"]["channels"], *batch.hole.shape[1:])
+
+
 def validation(config: Config, loss: Loss, window: int) -> Callable[[Painter], float]:
-    """The fixed validation: 192 samples of held-out scenes, the same noise and levels every time."""
+    """The fixed validation: 288 samples of held-out scenes, the same noise and levels every time."""
     sampler, g = make_sampler(config, window, held_out=True), torch.Generator().manual_seed(1)
-    rng, size, rounds = np.random.default_rng(11), (48, 4)[len(sampler.scenes) < 100], 4
+    rng, size, rounds = np.random.default_rng(11), (48, 4)[len(sampler.scenes) < 100], 6
     batches = [sampler.batch(rng, size) for _ in range(rounds)]
-    shape = (size, config["latent"]["channels"], window, window)
-    noises = [torch.randn(shape, generator=g) for _ in range(rounds)]
+    noises = [torch.randn(latent_shape(config, batch), generator=g) for batch in batches]
     times = [loss.times(size, g) for _ in range(rounds)]
 
     @torch.no_grad()
@@ -115,6 +119,7 @@ class Run:
         partial = self.path.with_suffix(".partial")
         torch.save(
             {
+                "words": vocabulary(kinds()),
                 "net": self.net.state_dict(),
                 "average": self.average.state_dict(),
                 "optimiser": self.optimiser.state(),
@@ -128,6 +133,10 @@ class Run:
 
     def resume(self) -> None:
         state: dict[str, Any] = torch.load(self.path, weights_only=True)
+        if state["words"] != vocabulary(kinds()):
+            raise ValueError(
+                f"The world's words have changed since {self.path} was saved: go on from a pack (--from-pack) in a new folder."
+            )
         self.net.load_state_dict(state["net"])
         self.average.load_state_dict(state["average"])
         self.optimiser.restore(state["optimiser"])
@@ -190,11 +199,10 @@ def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, shee
     clock = time.monotonic()
     saved = shown = run.minutes
     recent: list[float] = []
-    shape = (size, config["latent"]["channels"], window, window)
     while run.minutes < until:
         along = min(1.0, (run.minutes - begin) / phase["minutes"])
         rate = phase["rate_from"] + (phase["rate_to"] - phase["rate_from"]) * along
-        value = loss(run.net, batch, torch.randn(shape), loss.times(size))
+        value = loss(run.net, batch, torch.randn(latent_shape(config, batch)), loss.times(size))
         run.step(value, rate)
         run.samples += size
         recent.append(value.item())

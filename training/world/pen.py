@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+import math
 from collections.abc import Iterable, Sequence
 
 import skia
@@ -72,6 +74,40 @@ class Pen:
         if not width:
             path.close()
         self.canvas.drawPath(path, self.paint(rgb, alpha, width))
+
+    def blob(self, points: Sequence[Point], rgb: Sequence[float], alpha: float = 1.0) -> None:
+        """A smooth closed shape through points (Catmull-Rom)."""
+        path, n = skia.Path(), len(points)
+        path.moveTo(*points[0])
+        for i in range(n):
+            (ax, ay), (bx, by), (cx, cy), (dx, dy) = (points[(i + j) % n] for j in (-1, 0, 1, 2))
+            path.cubicTo(bx + (cx - ax) / 6, by + (cy - ay) / 6, cx - (dx - bx) / 6, cy - (dy - by) / 6, cx, cy)
+        path.close()
+        self.canvas.drawPath(path, self.paint(rgb, alpha))
+
+    def limb(self, points: Sequence[Point], widths: Sequence[float], rgb: Sequence[float]) -> None:
+        """A line that grows or shrinks in width from point to point, round at its ends and bends."""
+        for (x, y), w in zip(points, widths, strict=True):
+            self.dot(x, y, w / 2, rgb)
+        for (a, wa), (b, wb) in itertools.pairwise(zip(points, widths, strict=True)):
+            dx, dy = b[0] - a[0], b[1] - a[1]
+            length = max(1e-6, math.hypot(dx, dy))
+            nx, ny = -dy / length / 2, dx / length / 2
+            self.poly(
+                [
+                    (a[0] + nx * wa, a[1] + ny * wa),
+                    (b[0] + nx * wb, b[1] + ny * wb),
+                    (b[0] - nx * wb, b[1] - ny * wb),
+                    (a[0] - nx * wa, a[1] - ny * wa),
+                ],
+                rgb,
+            )
+
+    def star(self, x: float, y: float, r: float, petals: int, rgb: Sequence[float], fat: float = 0.5) -> None:
+        """Round petals about a middle."""
+        for i in range(petals):
+            a = i * 2 * math.pi / petals - math.pi / 2
+            self.dot(x + r * 0.62 * math.cos(a), y + r * 0.62 * math.sin(a), r * fat, rgb)
 
     def glow(self, x: float, y: float, r: float, rgb: Sequence[float], alpha: float) -> None:
         """A soft round light, strongest in the middle."""

@@ -12,13 +12,27 @@ COLOURS: dict[str, tuple[float, float, float]] = {
     "white": (240, 238, 230),
     "brown": (128, 84, 56),
     "grey": (138, 140, 146),
+    "black": (50, 48, 54),
+    "pink": (236, 150, 178),
+    "turquoise": (64, 178, 178),
+    "beige": (222, 198, 160),
+    "olive": (128, 130, 62),
 }
-PAINTED = tuple(c for c in COLOURS if c not in ("brown", "grey"))
+PAINTED = tuple(c for c in COLOURS if c not in ("brown", "grey", "black", "beige", "olive"))
 
-SKIES = ("clear day", "dawn", "sunset", "starry night", "storm", "fog")
-GROUNDS = ("meadow", "snow field", "lake", "beach")
-FAR = ("mountains", "hills", "forest", "path")
-ATTRIBUTES = ("facing", "left", "right", "lit", "windows")
+SKIES = ("clear day", "cloudy day", "dawn", "sunset", "starry night", "storm", "rain", "snowfall", "fog")
+GROUNDS = ("meadow", "snow field", "lake", "beach", "street", "field")
+FAR = ("mountains", "hills", "forest", "path", "town", "river bank")
+INDOORS = ("wall", "floor", "window", "curtains", "tabletop")
+SETTINGS = ("room", "still life")
+SEASONS = ("spring", "autumn", "winter")
+FINISHES = ("flat shapes", "ink wash", "gouache grain")
+ATTRIBUTES = (
+    "facing left right lit windows small large",
+    "standing walking lying sitting upright flying wings spread down portrait",
+    "front side back view smiling sad hair blonde",
+    "coat dress shirt jacket hat",
+)
 
 #: Written words or phrases -> the world's own phrase.
 SYNONYMS: dict[str, str] = {
@@ -41,7 +55,6 @@ SYNONYMS: dict[str, str] = {
     "round tree": "tree",
     "oak": "tree",
     "apple tree": "tree",
-    "lamp": "lantern",
     "street lamp": "lantern",
     "lamp post": "lantern",
     "lantern post": "lantern",
@@ -57,9 +70,109 @@ SYNONYMS: dict[str, str] = {
     "moon crescent": "crescent moon",
     "beacon": "lighthouse",
     "boulder": "rock",
-    "stone": "rock",
-    "rocks": "rock",
     "railing": "fence",
+    "bunny rabbit": "hare",
+    "kitten": "cat",
+    "puppy": "dog",
+    "hound": "dog",
+    "wolf": "dog",
+    "pony": "horse",
+    "mare": "horse",
+    "bull": "cow",
+    "cattle": "cow",
+    "lamb": "sheep",
+    "ram": "sheep",
+    "raven": "crow",
+    "jackdaw": "crow",
+    "mallard": "duck",
+    "gull": "bird",
+    "seagull": "bird",
+    "dove": "bird",
+    "lady": "woman",
+    "mother": "woman",
+    "gentleman": "man",
+    "father": "man",
+    "daughter": "girl",
+    "son": "boy",
+    "seen from behind": "back view",
+    "from behind": "back view",
+    "from the side": "side view",
+    "profile": "side view",
+    "happy": "smiling",
+    "blond": "blonde",
+    "ginger hair": "red hair",
+    "shrub": "bush",
+    "hedge": "bush",
+    "toadstool": "mushroom",
+    "rushes": "reeds",
+    "tree stump": "stump",
+    "plant": "potted plant",
+    "house plant": "potted plant",
+    "townhouse": "town house",
+    "chapel": "church",
+    "mill": "windmill",
+    "castle tower": "tower",
+    "castle": "tower",
+    "fountain": "well",
+    "hay": "haystack",
+    "bonfire": "campfire",
+    "fire": "campfire",
+    "parasol": "umbrella",
+    "automobile": "car",
+    "bike": "bicycle",
+    "cycle": "bicycle",
+    "wagon": "cart",
+    "hay cart": "cart",
+    "coach": "bus",
+    "steamer": "steamship",
+    "ship": "steamship",
+    "steam train": "train",
+    "locomotive": "train",
+    "zeppelin": "airship",
+    "desk": "table",
+    "stool": "chair",
+    "easy chair": "armchair",
+    "sofa": "armchair",
+    "floor lamp": "lamp",
+    "bookcase": "bookshelf",
+    "oven": "stove",
+    "fireplace": "stove",
+    "carpet": "rug",
+    "mug": "cup",
+    "tea pot": "teapot",
+    "loaf": "bread",
+    "flower vase": "vase",
+    "fruit bowl": "bowl",
+    "living room": "room",
+    "kitchen": "room",
+    "interior": "room",
+    "indoors": "room",
+    "city": "town",
+    "village": "town",
+    "wheat field": "field",
+    "farmland": "field",
+    "pavement": "street",
+    "square": "street",
+    "raining": "rain",
+    "rainy": "rain",
+    "snowing": "snowfall",
+    "overcast": "cloudy day",
+    "cloudy": "cloudy day",
+    "fall": "autumn",
+    "wintry": "winter",
+    "flat": "flat shapes",
+    "ink and wash": "ink wash",
+    "ink": "ink wash",
+    "ink drawing": "ink wash",
+    "watercolour": "ink wash",
+    "gouache": "gouache grain",
+    "big": "large",
+    "little": "small",
+    "tiny": "small",
+    "teal": "turquoise",
+    "cyan": "turquoise",
+    "rose": "pink",
+    "tan": "beige",
     "paling": "fence",
     "sign": "signpost",
     "way sign": "signpost",
@@ -73,18 +186,15 @@ SYNONYMS: dict[str, str] = {
     "hill": "hills",
     "downs": "hills",
     "woods": "forest",
-    "wood": "forest",
     "treeline": "forest",
     "road": "path",
     "trail": "path",
     "track": "path",
     "way": "path",
     "grass": "meadow",
-    "field": "meadow",
     "pasture": "meadow",
     "lawn": "meadow",
     "snow": "snow field",
-    "winter": "snow field",
     "snowfield": "snow field",
     "water": "lake",
     "sea": "lake",
@@ -107,7 +217,6 @@ SYNONYMS: dict[str, str] = {
     "stars": "starry night",
     "midnight": "starry night",
     "stormy": "storm",
-    "rain": "storm",
     "thunder": "storm",
     "mist": "fog",
     "misty": "fog",
@@ -124,7 +233,6 @@ SYNONYMS: dict[str, str] = {
     "looking right": "facing right",
     "glowing": "lit",
     "lighted": "lit",
-    "window": "windows",
 }
 
 #: Small words that carry no picture.
@@ -150,7 +258,6 @@ IGNORED = (
     "are",
     "sky",
     "scene",
-    "picture",
     "illustration",
 )
 
@@ -158,7 +265,7 @@ IGNORED = (
 def vocabulary(things: tuple[str, ...]) -> list[str]:
     """All single words the model is taught, in a fixed order; index 0 is kept for "nothing"."""
     words: dict[str, None] = {"": None}
-    for phrase in (*COLOURS, *SKIES, *GROUNDS, *FAR, *ATTRIBUTES, *things):
+    for phrase in (*COLOURS, *SKIES, *GROUNDS, *FAR, *ATTRIBUTES, *INDOORS, *SETTINGS, *SEASONS, *FINISHES, *things):
         for word in phrase.split():
             words.setdefault(word, None)
     return list(words)

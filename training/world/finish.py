@@ -1,0 +1,49 @@
+"""Looks laid over a whole scene: flat shapes, ink and wash, gouache grain. The same at every size."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy import ndimage
+
+PAPER = np.array([247, 241, 228], np.float32)
+INKED = np.array([44, 38, 48], np.float32)
+
+
+def _noise(rng: np.random.Generator, shape: tuple[int, int], cells: tuple[int, int]) -> np.ndarray:
+    """Smooth noise about 0, its grain given in cells, so that another size shows the same."""
+    small = rng.standard_normal(cells).astype(np.float32)
+    return np.asarray(ndimage.zoom(small, (shape[0] / cells[0], shape[1] / cells[1]), order=1, grid_mode=True, mode="nearest"), np.float32)
+
+
+def lines(pixels: np.ndarray, per_unit: int) -> np.ndarray:
+    """The outline drawing of a picture (h, w, 3) uint8: (h, w) float32, 1 where a line is."""
+    soft = ndimage.gaussian_filter(pixels.astype(np.float32), (per_unit / 640, per_unit / 640, 0))
+    dx, dy = ndimage.sobel(soft, 1), ndimage.sobel(soft, 0)
+    strength = np.sqrt((dx * dx + dy * dy).sum(-1)) * per_unit / 256
+    return np.asarray(np.clip((strength - 130) / 240, 0, 1), np.float32)
+
+
+def ink_and_wash(rng: np.random.Generator, pixels: np.ndarray, per_unit: int) -> np.ndarray:
+    """Paler colours that pool and run, under dark lines."""
+    h, w = pixels.shape[:2]
+    cells = (max(2, h * 9 // per_unit), max(2, w * 9 // per_unit))
+    pool = 1 + 0.05 * _noise(rng, (h, w), cells) + 0.03 * _noise(rng, (h, w), (cells[0] * 4, cells[1] * 4))
+    wash = PAPER + (pixels.astype(np.float32) - PAPER) * 0.72 * pool[..., None]
+    drawn = lines(pixels, per_unit)[..., None] * 0.8
+    return np.clip(wash * (1 - drawn) + INKED * drawn + 0.5, 0, 255).astype(np.uint8)
+
+
+def gouache_grain(rng: np.random.Generator, pixels: np.ndarray, per_unit: int) -> np.ndarray:
+    """Wobbling edges, streaks of the brush, grain of the paper."""
+    h, w = pixels.shape[:2]
+    cells = (max(2, h * 24 // per_unit), max(2, w * 24 // per_unit))
+    yy, xx = np.mgrid[:h, :w].astype(np.float32)
+    reach = per_unit * 0.0035
+    at = [yy + reach * _noise(rng, (h, w), cells), xx + reach * _noise(rng, (h, w), cells)]
+    moved = np.stack([ndimage.map_coordinates(pixels[..., c].astype(np.float32), at, order=1, mode="nearest") for c in range(3)], -1)
+    streaks = _noise(rng, (h, w), (cells[0] * 4, max(2, cells[1] // 2)))
+    grain = _noise(rng, (h, w), (cells[0] * 4, cells[1] * 4))
+    return np.clip(moved * (1 + 0.035 * streaks + 0.03 * grain)[..., None] + 0.5, 0, 255).astype(np.uint8)
+
+
+FINISH = {"ink wash": ink_and_wash, "gouache grain": gouache_grain}
