@@ -34,6 +34,12 @@ class Answers:
         self.size = (256, 256)
         self.told: list[str] = []
         self.asked = 0
+        self.said: list[str] = []
+        self.amount: float | None = 8.0
+        self.parts = ((1.0, 1.0, 2.0), (1.0,))
+        self.new_frame = None
+        self.agrees = False
+        self.shown: list[QDialog] = []
 
     def new_size(self, info):
         return self.size
@@ -50,6 +56,26 @@ class Answers:
 
     def tell(self, text):
         self.told.append(text)
+
+    def words(self, title, question, suggestion=""):
+        return self.said.pop(0) if self.said else None
+
+    def number(self, title, question, value, least, most):
+        return self.amount
+
+    def shares(self, what):
+        return self.parts
+
+    def sheet_size(self, width, height):
+        return self.new_frame
+
+    def yes(self, question, yes, no):
+        self.asked += 1
+        return self.agrees
+
+    def show(self, dialog):
+        self.shown.append(dialog)
+        return self.agrees
 
 
 @pytest.fixture(scope="session")
@@ -342,7 +368,7 @@ def test_dropped_takes_come_back(with_take):
     key(with_take, Qt.Key.Key_D)
     assert first not in with_take.tray.takes
     key(with_take, Qt.Key.Key_D, Qt.KeyboardModifier.ShiftModifier)
-    assert with_take.tray.takes[-1] is first
+    assert with_take.tray.takes[0] is first
     assert with_take.tray.current is first
 
 
@@ -488,15 +514,15 @@ def test_save_reopen_and_title(kept, tmp_path):
 
 def test_unsaved_work_is_asked_about(kept, tmp_path):
     kept.dialogs.leave = "cancel"
-    kept.new_sheet()
+    kept.filing.new_sheet()
     assert kept.document.sheet.has_picture
     assert not kept.close()
     kept.dialogs.leave, kept.dialogs.path = "save", tmp_path / "s.ora"
-    kept.new_sheet()
+    kept.filing.new_sheet()
     assert (tmp_path / "s.ora").exists()
     assert not kept.document.sheet.has_picture
     asked = kept.dialogs.asked
-    kept.new_sheet()
+    kept.filing.new_sheet()
     assert kept.dialogs.asked == asked
 
 
@@ -512,21 +538,21 @@ def test_bad_files_are_told_and_leave_the_sheet(kept, tmp_path, name):
     before = kept.document.sheet
     (tmp_path / name).write_bytes(b"nonsense")
     kept.dialogs.path = tmp_path / name
-    kept.open_any()
+    kept.filing.open_any()
     assert len(kept.dialogs.told) == 1
     assert kept.document.sheet is before
 
 
 def test_opening_a_picture_keeps_its_pixels_and_export_holds_the_recipe(window, wait, picture_file, tmp_path):
     window.dialogs.path = picture_file
-    window.open_any()
+    window.filing.open_any()
     assert (window.document.sheet.flatten() == read_picture(picture_file).pixels).all()
     mask, _ = Mask(256, 256).dab(128, 128, 30, 0.3)
     window.document.edit(replace(window.document.sheet, mask=mask), "mask")
     run(window, wait)
     window.keep()
     window.dialogs.path = tmp_path / "out.png"
-    window.export_png()
+    window.filing.export_png()
     assert (read_picture(tmp_path / "out.png").pixels == window.document.sheet.flatten()).all()
     assert read_recipe(tmp_path / "out.png")["passes"][0]["recipe"]["kind"] == "inpaint"
 
@@ -545,7 +571,7 @@ def test_forecast_warning_leads_to_its_element(window):
     window.refresh_forecast()
     assert "fuchsia" in window.passes.warnings.text()
     key_ = window.document.sheet.elements[0].key
-    window.passes.warnings.linkActivated.emit(str(key_))
+    window.passes.warnings.linkActivated.emit("show:" + str(key_))
     assert window.view.selected == key_
 
 
@@ -576,8 +602,13 @@ def test_every_control_has_a_tooltip_and_a_name(kept):
 def test_new_sheet_dialog_offers_sizes_the_model_likes(app, closed):
     dialog = NewSheet(closed.info)
     assert dialog.size_chosen == closed.info.best_sizes[0]
-    dialog.width_box.setValue(700)
-    assert dialog.size_chosen[0] == 700
+    dialog.width_box.setText("600 + 25%")
+    dialog.width_box.editingFinished.emit()
+    assert dialog.size_chosen[0] == 664
+    dialog.width_box.setText("nonsense(")
+    dialog.width_box.editingFinished.emit()
+    assert dialog.size_chosen[0] == 664
+    assert "no length" in dialog.width_box.toolTip() or "not a length" in dialog.width_box.toolTip()
     assert isinstance(dialog, QDialog)
 
 

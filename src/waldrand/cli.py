@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 import json
+import re
 import signal
 import sys
 from collections.abc import Callable
@@ -15,23 +16,29 @@ from typing import Any
 import numpy as np
 
 from . import __version__
-from .core.element import SceneWords
+from .core.colour_map import colour_map, colour_name, regions
+from .core.division import SharesError, divide, parse_shares
+from .core.element import Element, SceneWords
 from .core.masks import Mask
 from .core.pack import Pack
 from .core.plan import Plan, plan
-from .core.recipe import picture_recipe
-from .core.repeat import repeat
-from .core.request import METHODS, START_STRENGTH, PassSettings, Request
+from .core.recipe import picture_recipe, recipe_words
+from .core.repeat import find_element, repeat, reroll
+from .core.request import METHODS, START_STRENGTH, Kind, PassSettings, Request
 from .core.run import Step, Stopped, run
 from .core.samplers import SAMPLERS
+from .core.series import LADDER, Variant, ladder, parse_over, run_variants, vary
 from .core.sheet import Layer, Sheet
+from .core.speed import measure
 from .demo import load_demo, output_names, run_demo
-from .files.layout import fitted_mask, read_layout
+from .files.contact import contact_sheet
+from .files.layout import fitted_mask, read_layout, write_layout
 from .files.openraster import open_sheet
 from .files.pictures import read_grey, read_picture, read_recipe, read_start, write_png
 from .packs.onnx_pack import OnnxPack
 
 OK, DIFFERENT, BAD, STOPPED = 0, 1, 2, 130
+METHOD_HELP = "steer: by outlines; blend: a prediction for each element, slower; text: all words in one prompt, outlines ignored"
 
 
 class _Parser(argparse.ArgumentParser):
@@ -69,7 +76,7 @@ def _parser() -> argparse.ArgumentParser:
     p = command("run", _run, "compose takes of a layout or a sheet, a PNG each")
     p.add_argument("file", type=Path, metavar="FILE")
     p.add_argument("--takes", type=int, default=1, help="how many, with rising seeds")
-    p.add_argument("--method", choices=METHODS, help="steer: by outlines; text: all words in one prompt, outlines ignored")
+    p.add_argument("--method", choices=METHODS, help=METHOD_HELP)
     p.add_argument("--out", type=Path, default=Path("."), metavar="DIR", help="folder for take-SEED.png")
     p.add_argument("--scale-mask", action="store_true", help="fit masks of another size to the sheet")
     passes(p, strength=False)
@@ -92,6 +99,46 @@ def _parser() -> argparse.ArgumentParser:
         p.add_argument("--out", type=Path, metavar="FILE", help=f"PNG to write (default: PICTURE-{name}.png beside it)")
         p.add_argument("--with-input", action="store_true", help="store the start picture in the PNG, so that it repeats by itself")
         passes(p, strength=True)
+    p = command("divide", _divide, "divide a sheet, or one of its elements, into parts and write the layout")
+    p.add_argument("file", type=Path, metavar="FILE", help="a layout, a sheet or a picture")
+    p.add_argument("--across", default="1", metavar="SHARES", help="shares of the columns from the left, like 1,1,2")
+    p.add_argument("--down", default="1", metavar="SHARES", help="shares of the rows from the top")
+    p.add_argument("--element", metavar="N", help="divide this element, by number or name, instead of the sheet")
+    p.add_argument("--out", type=Path, required=True, metavar="FILE.toml")
+    p.add_argument("--force", action="store_true", help="write over existing files")
+    p = command("from-colours", _from_colours, "make a layout of a flat-colour picture: one element for each colour")
+    p.add_argument("picture", type=Path, metavar="MAP.png")
+    p.add_argument("--tolerance", type=float, default=24.0, help="how unlike two colours may be and still count as one, 1 to 200")
+    p.add_argument("--out", type=Path, required=True, metavar="FILE.toml")
+    p.add_argument("--force", action="store_true", help="write over existing files")
+    p = command("to-colours", _to_colours, "write a layout as a flat-colour picture")
+    p.add_argument("file", type=Path, metavar="FILE")
+    p.add_argument("--out", type=Path, required=True, metavar="MAP.png")
+    p.add_argument("--force", action="store_true", help="write over existing files")
+    p = command("ladder", _ladder, "one pass at rising denoise strengths on the same seed")
+    p.add_argument("file", type=Path, metavar="FILE|PICTURE")
+    p.add_argument("--mask", type=Path, help="inpaint this mask instead of reworking the whole")
+    p.add_argument("--words", default="", help="what is wanted there")
+    p.add_argument("--avoid", default="", help="what is not wanted")
+    p.add_argument("--scene", help="words of the whole picture (default: the file's own)")
+    p.add_argument("--strengths", default=",".join(f"{s:g}" for s in LADDER), metavar="LIST", help="strengths, like .2,.4,.6,.8")
+    p.add_argument("--scale-mask", action="store_true", help="fit masks of another size to the sheet")
+    p.add_argument("--out", type=Path, required=True, metavar="DIR", help="folder for a PNG each and overview.png")
+    passes(p, strength=False)
+    p = command("vary", _vary, "what one or two settings do, at one seed: a PNG each and overview.png")
+    p.add_argument("file", type=Path, metavar="FILE")
+    p.add_argument("--over", action="append", required=True, metavar="WHAT=VALUES", help="like guidance=2,4 or fox=owl,hare; twice at most")
+    p.add_argument("--method", choices=METHODS, help=METHOD_HELP)
+    p.add_argument("--scale-mask", action="store_true", help="fit masks of another size to the sheet")
+    p.add_argument("--out", type=Path, required=True, metavar="DIR")
+    passes(p, strength=False)
+    p = command("reroll", _reroll, "paint a take again with other noise inside one element; the others keep theirs")
+    p.add_argument("picture", type=Path, metavar="TAKE.png")
+    p.add_argument("--element", required=True, metavar="N", help="by number, counted from 1, or by name")
+    p.add_argument("--seed", type=int, help="seed of its noise (default: the next one)")
+    p.add_argument("--input", type=Path, action="append", default=[], metavar="FILE", help="the picture it was made from")
+    p.add_argument("--out", type=Path, required=True, metavar="FILE.png")
+    p.add_argument("--force", action="store_true", help="write over existing files")
     p = command("repeat", _repeat, "make a picture again from its recipe and say whether it is identical")
     p.add_argument("picture", type=Path, metavar="PICTURE.png")
     p.add_argument("--input", type=Path, action="append", default=[], metavar="FILE", help="the picture it was made from")
@@ -149,7 +196,10 @@ def _forecast_values(p: Plan) -> dict[str, Any]:
         "computed": [p.frame.width, p.frame.height],
         "scale": round(p.frame.scale, 4),
         "steps": p.steps,
+        "method": p.method,
         "calls": p.calls,
+        "seconds": None if p.seconds is None else round(p.seconds, 2),
+        "memory": p.memory,
         "changed": p.changed,
         "sentences": list(p.sentences),
         "warnings": [w.text for w in p.warnings],
@@ -221,19 +271,17 @@ def _run(options: argparse.Namespace, stop: Event) -> int:
 
 def _forecast(options: argparse.Namespace, stop: Event) -> int:
     sheet, settings, notes = _load(options.file, options.scale_mask)
-    p = plan(sheet, Request("compose", settings), OnnxPack(options.pack))
-    _say(options, _forecast_values(p), *notes, *p.sentences, *(f"Warning: {w.text}" for w in p.warnings))
+    pack = OnnxPack(options.pack)
+    p = plan(sheet, Request("compose", settings), pack, measure(pack))
+    cost = f"About {p.seconds:.1f} s a take here, {p.memory / 1e6:.0f} MB."
+    _say(options, _forecast_values(p), *notes, *p.sentences, cost, *(f"Warning: {w.text}" for w in p.warnings))
     return OK
 
 
 def _scene_words(options: argparse.Namespace) -> str:
     if options.scene is not None:
         return str(options.scene)
-    recipe = read_recipe(options.picture)
-    try:
-        return str(recipe["passes"][-1]["recipe"]["scene"]["words"]) if recipe and recipe["passes"] else ""
-    except (KeyError, TypeError, IndexError):
-        return ""
+    return recipe_words(read_recipe(options.picture))
 
 
 def _on_picture(options: argparse.Namespace, stop: Event, kind: str) -> int:
@@ -277,6 +325,116 @@ def _inpaint(options: argparse.Namespace, stop: Event) -> int:
 
 def _rework(options: argparse.Namespace, stop: Event) -> int:
     return _on_picture(options, stop, "rework")
+
+
+def _any_sheet(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettings, tuple[str, ...]]:
+    """A layout, a sheet, or a picture as a sheet with the words of its recipe."""
+    if path.suffix.lower() in (".toml", ".ora"):
+        return _load(path, scale_masks)
+    picture = read_picture(path)
+    h, w = picture.pixels.shape[:2]
+    recipe = read_recipe(path)
+    words = recipe_words(recipe) if recipe else ""
+    return Sheet(w, h, (Layer(1, path.stem, picture.pixels),), scene=SceneWords(words=words)), PassSettings(), picture.notes
+
+
+def _divide(options: argparse.Namespace, stop: Event) -> int:
+    sheet, settings, notes = _any_sheet(options.file)
+    _refuse_existing([options.out], options.force)
+    shares = []
+    for name in ("across", "down"):
+        text = getattr(options, name)
+        try:
+            shares.append(parse_shares(text))
+        except SharesError as error:
+            raise ValueError(f"--{name} {text}: {error} (at character {error.at + 1})") from error
+    key = None if options.element is None else find_element(sheet, options.element).key
+    done = divide(sheet, shares[0], shares[1], key)
+    written = write_layout(options.out, done, settings)
+    _say(options, {"files": [str(p) for p in written], "elements": [e.name for e in done.elements]}, *notes, *(str(p) for p in written))
+    return OK
+
+
+def _from_colours(options: argparse.Namespace, stop: Event) -> int:
+    if not 1 <= options.tolerance <= 200:
+        raise ValueError(f"--tolerance goes from 1 to 200; {options.tolerance:g} is outside.")
+    _refuse_existing([options.out], options.force)
+    picture = read_picture(options.picture)
+    h, w = picture.pixels.shape[:2]
+    found = regions(picture.pixels, options.tolerance)
+    elements = tuple(Element(i + 1, colour_name(r.colour), r.outline) for i, r in enumerate(found))
+    written = write_layout(options.out, Sheet(w, h, elements=elements))
+    _say(options, {"files": [str(p) for p in written], "elements": [e.name for e in elements]}, *picture.notes, *(str(p) for p in written))
+    return OK
+
+
+def _to_colours(options: argparse.Namespace, stop: Event) -> int:
+    sheet, _, notes = _load(options.file)
+    _refuse_existing([options.out], options.force)
+    write_png(options.out, colour_map(sheet))
+    _say(options, {"file": str(options.out)}, *notes, str(options.out))
+    return OK
+
+
+def _write_variants(options: argparse.Namespace, stop: Event, rows: list[list[Variant]], across: int) -> int:
+    out = _folder(options.out)
+    variants = [v for row in rows for v in row]
+    names = [f"{i + 1:02d}-{re.sub('[^a-z0-9.]+', '-', v.label.lower()).strip('-')}.png" for i, v in enumerate(variants)]
+    paths = [*(out / n for n in names), out / "overview.png"]
+    _refuse_existing(paths, options.force)
+    shown = []
+    for path, (variant, take) in zip(paths, run_variants(variants, OnnxPack(options.pack), _progress(options), stop), strict=False):
+        whole = variant.sheet.with_layer(take.to_patch(variant.sheet.next_key(), variant.label))
+        pixels = whole.flatten()
+        write_png(path, pixels, picture_recipe(whole))
+        shown.append((pixels, variant.label))
+    write_png(paths[-1], contact_sheet(shown, across))
+    _say(options, {"files": [str(p) for p in paths], "labels": [v.label for v in variants]}, *(str(p) for p in paths))
+    return OK
+
+
+def _ladder(options: argparse.Namespace, stop: Event) -> int:
+    sheet, settings, notes = _any_sheet(options.file, options.scale_mask)
+    if options.scene is not None:
+        sheet = replace(sheet, scene=SceneWords(words=options.scene))
+    try:
+        strengths = [float(s) for s in options.strengths.split(",") if s.strip()]
+    except ValueError as error:
+        raise ValueError(f"--strengths {options.strengths}: write numbers from 0 to 1 with commas between them.") from error
+    kind: Kind = "rework"
+    if options.mask is not None:
+        grey = fitted_mask(read_grey(options.mask), sheet.width, sheet.height, str(options.mask), options.scale_mask)
+        sheet, kind = replace(sheet, mask=Mask.from_array(grey)), "inpaint"
+    request = Request(kind, _settings(settings, options), options.words, options.avoid)
+    steps = ladder(sheet, request, strengths)
+    if not options.json:
+        for line in notes:
+            print(line)
+    return _write_variants(options, stop, [steps], min(len(steps), 5))
+
+
+def _vary(options: argparse.Namespace, stop: Event) -> int:
+    sheet, settings, _ = _load(options.file, options.scale_mask)
+    rows = vary(sheet, Request("compose", _settings(settings, options)), [parse_over(o) for o in options.over])
+    return _write_variants(options, stop, rows, len(rows[0]))
+
+
+def _reroll(options: argparse.Namespace, stop: Event) -> int:
+    recipe = read_recipe(options.picture)
+    if recipe is None:
+        raise ValueError(f"{options.picture} holds no recipe, so none of its elements can be painted again.")
+    _refuse_existing([options.out], options.force)
+    stored = read_start(options.picture)
+    inputs = [read_picture(p).pixels for p in options.input] + ([] if stored is None else [stored])
+    done, element = reroll(recipe, OnnxPack(options.pack), options.element, options.seed, inputs, _progress(options), stop)
+    write_png(options.out, done.flatten(), picture_recipe(done), stored)
+    _say(
+        options,
+        {"file": str(options.out), "element": element.name, "seed": element.seed},
+        f"“{element.name}” has seed {element.seed} now.",
+        str(options.out),
+    )
+    return OK
 
 
 def _repeat(options: argparse.Namespace, stop: Event) -> int:

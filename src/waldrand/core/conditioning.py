@@ -9,11 +9,12 @@ import numpy as np
 from scipy import ndimage
 
 from .element import phrases
+from .emphasis import weighed_phrases
 from .frame import WorkFrame
 from .masks import feather_inside
 from .outline import rasterise
 from .pack import ELEMENT, NONE, SCENE, Pack, Rows
-from .request import Request
+from .request import Method, Request
 from .resample import resize_mask
 from .sheet import Sheet
 
@@ -30,11 +31,13 @@ class Line:
 
 
 @dataclass(frozen=True, eq=False)
-class Conditioning:
-    """told: what the picture shall show; away: what guidance leads away from."""
+class Voice:
+    """One set of lines asked at a time. told: what the picture shall show; away: what guidance leads away from; share: how much
+    this voice says in each cell, (h, w) float32, or None for everything."""
 
     told: tuple[Line, ...]
     away: tuple[Line, ...]
+    share: np.ndarray | None = None
 
 
 def element_masks(sheet: Sheet, frame: WorkFrame) -> list[np.ndarray]:
@@ -54,10 +57,10 @@ Said = tuple[str, str, float, int | None]
 
 
 def spoken(sheet: Sheet, request: Request) -> tuple[list[Said], list[Said]]:
-    """All phrases of a pass: what it is told, and what it is led away from."""
+    """All phrases of a pass with their places: what it is told, and what it is led away from."""
     s = sheet.scene
-    told: list[Said] = [("scene", p, s.weight, None) for p in phrases(s.words)]
-    told += [("house", p, s.weight, None) for p in phrases(s.house)]
+    told: list[Said] = [("scene", p, s.weight * f, None) for p, f in weighed_phrases(s.words, s.emphasis)]
+    told += [("house", p, s.weight * f, None) for p, f in weighed_phrases(s.house, s.house_emphasis)]
     away: list[Said] = [("scene", p, 1.0, None) for p in (*phrases(s.avoid), *phrases(s.house_avoid))]
     if request.kind == "inpaint":
         # Guidance would else lead away from the surroundings too, and tint the whole hole.
@@ -69,11 +72,14 @@ def spoken(sheet: Sheet, request: Request) -> tuple[list[Said], list[Said]]:
         away += [("pass", p, 1.0, None) for p in phrases(request.avoid)]
         for i, e in enumerate(sheet.elements):
             if not e.hold:
-                told += [(e.name, p, e.weight, i) for p in phrases(e.words)]
+                told += [(e.name, p, e.weight * f, i) for p, f in weighed_phrases(e.words, e.emphasis)]
                 away += [(e.name, p, 1.0, i) for p in phrases(e.avoid)]
-    if request.settings.method == "text":
-        return [(o, p, w, None) for o, p, w, _ in told], [(o, p, w, None) for o, p, w, _ in away]
     return told, away
+
+
+def told_to(sheet: Sheet, request: Request, index: int | None) -> list[str]:
+    """All the words that count where an element (by its index; -1: the mask, None: the scene) stands, in the model's order."""
+    return [p for _, p, _, i in spoken(sheet, request)[0] if i is None or i == index]
 
 
 def _mask_outline(strength: np.ndarray, cells: tuple[int, int]) -> np.ndarray:
@@ -84,8 +90,15 @@ def _mask_outline(strength: np.ndarray, cells: tuple[int, int]) -> np.ndarray:
     return np.asarray(m * inner, np.float32) if inner.sum() >= 12 else m
 
 
-def condition(sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], strength: np.ndarray, cell: int) -> Conditioning:
-    """Lines for a pass; masks from `element_masks`, strength (height, width) the pass's strength map."""
+def voices(
+    sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], strength: np.ndarray, cell: int, method: Method
+) -> list[Voice]:
+    """What is asked at every step; masks from `element_masks`, strength (height, width) the pass's strength map.
+
+    "steer": one voice whose lines know their places. "text": one voice, places left out. "blend": a voice for the scene and
+    one for each element (scene, house and own words), shared out by the outlines: x0 = sum(w m x0_i) / sum(w m), with m = 1 for
+    the scene.
+    """
     cells = (frame.height // cell, frame.width // cell)
     small = [resize_mask(m, *cells) for m in masks]
 
@@ -94,8 +107,24 @@ def condition(sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.n
             return None
         return _mask_outline(strength, cells) if index == -1 else small[index]
 
-    told, away = ([Line(o, p, w, place(i)) for o, p, w, i in x] for x in spoken(sheet, request))
-    return Conditioning(tuple(told), tuple(away))
+    told, away = spoken(sheet, request)
+    if method != "blend":
+        at = place if method == "steer" else lambda _: None
+        lines = [tuple(Line(o, p, w, at(i)) for o, p, w, i in x) for x in (told, away)]
+        return [Voice(lines[0], lines[1])]
+    out = []
+    everywhere = np.full(cells, sheet.scene.weight, np.float32)
+    for index in (None, *dict.fromkeys(i for _, _, _, i in told if i is not None)):
+        outline = place(index)
+        weight = 1.0 if index is None or index == -1 else sheet.elements[index].weight
+        share = everywhere if outline is None else weight * outline
+        # The element's weight is in its share already; its phrases keep only their emphasis.
+        lines = [
+            tuple(Line(o, p, w / weight if i is not None and weight else w, None) for o, p, w, i in x if i in (None, index))
+            for x in (told, away)
+        ]
+        out.append(Voice(lines[0], lines[1], np.asarray(share, np.float32)))
+    return out
 
 
 def to_rows(lines: Sequence[Line], pack: Pack, cells: tuple[int, int]) -> Rows:

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import dataclass
 
+from .emphasis import Span, check_spans, located_phrases
 from .noise import LARGEST_SEED
 from .outline import Outline
 
@@ -13,20 +13,24 @@ MOST_WEIGHT = 4.0
 
 def phrases(words: str) -> list[str]:
     """Cuts words at commas, semicolons and line ends; empty pieces are dropped."""
-    return [p.strip() for p in re.split(r"[,;\n]", words) if p.strip()]
+    return [text for _, _, text in located_phrases(words)]
 
 
 @dataclass(frozen=True)
 class SceneWords:
-    """words: the whole picture's; house: added to everything; each with what to avoid; weight 0..4."""
+    """words: the whole picture's; house: added to everything; each with what to avoid; weight 0..4; emphasis of words and house."""
 
     words: str = ""
     avoid: str = ""
     house: str = ""
     house_avoid: str = ""
     weight: float = 1.0
+    emphasis: tuple[Span, ...] = ()
+    house_emphasis: tuple[Span, ...] = ()
 
     def __post_init__(self) -> None:
+        check_spans(self.words, self.emphasis, "the scene")
+        check_spans(self.house, self.house_emphasis, "the house words")
         if not 0 <= self.weight <= MOST_WEIGHT:
             raise ValueError(f"The scene's weight goes from 0 to {MOST_WEIGHT:g}; {self.weight:g} is outside.")
 
@@ -34,7 +38,8 @@ class SceneWords:
 @dataclass(frozen=True, eq=False)
 class Element:
     """key: unlike any other element's on its sheet. strength: 0..1, or None for the pass's. feather: sheet
-    pixels, inside the outline. seed: its own, or None for the pass's. hold: no pass may change it.
+    pixels, inside the outline. seed: its own, or None for the pass's. hold: no pass may change it. emphasis: of its
+    words. visible: whether passes hear of it (a hold counts all the same). locked: whether the hand may move it.
 
     Raises:
         ValueError: a weight, strength, feather or seed outside its range, in a sentence for the artist.
@@ -50,8 +55,12 @@ class Element:
     feather: float = 0.0
     seed: int | None = None
     hold: bool = False
+    emphasis: tuple[Span, ...] = ()
+    visible: bool = True
+    locked: bool = False
 
     def __post_init__(self) -> None:
+        check_spans(self.words, self.emphasis, f"“{self.name}”")
         if not 0 <= self.weight <= MOST_WEIGHT:
             raise ValueError(f"The weight of “{self.name}” goes from 0 to {MOST_WEIGHT:g}; {self.weight:g} is outside.")
         if self.strength is not None and not 0 <= self.strength <= 1:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import base64
+import zlib
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
 
@@ -13,6 +15,7 @@ from .resample import resize_mask
 Shape = Literal["box", "ellipse", "freehand", "mask"]
 Box = tuple[float, float, float, float]
 SUBROWS = 4
+LARGEST_AREA = 100_000_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -129,3 +132,46 @@ def rasterise(outline: Outline, rect: Rect, height: int, width: int) -> np.ndarr
     if here.area:
         out[here.slices] = drawn[here.y0 - iy0 : here.y1 - iy0, here.x0 - ix0 : here.x1 - ix0]
     return out
+
+
+def grey_to_json(a: np.ndarray) -> dict[str, Any]:
+    """(H, W) uint8 -> {"width", "height", "deflate"}: raw rows, deflated, base64."""
+    return {
+        "width": a.shape[1],
+        "height": a.shape[0],
+        "deflate": base64.b64encode(zlib.compress(np.ascontiguousarray(a).tobytes(), 6)).decode(),
+    }
+
+
+def grey_from_json(d: dict[str, Any]) -> np.ndarray:
+    """The inverse of `grey_to_json`.
+
+    Raises:
+        ValueError: sizes that do not fit the data, or are too large.
+    """
+    w, h = int(d["width"]), int(d["height"])
+    if w < 1 or h < 1 or w * h > LARGEST_AREA:
+        raise ValueError(f"A mask of {w} x {h} pixels cannot be read.")
+    unpack = zlib.decompressobj()
+    try:
+        raw = unpack.decompress(base64.b64decode(d["deflate"]), w * h + 1)
+    except (zlib.error, ValueError) as error:
+        raise ValueError("A mask in the recipe is damaged.") from error
+    if len(raw) != w * h:
+        raise ValueError("A mask in the recipe is damaged: its size is not what it says.")
+    return np.frombuffer(raw, np.uint8).reshape(h, w)
+
+
+def outline_to_json(o: Outline) -> dict[str, Any]:
+    out: dict[str, Any] = {"shape": o.shape, "box": list(o.box)}
+    if o.points:
+        out["points"] = [list(p) for p in o.points]
+    if o.mask is not None:
+        out["mask"] = grey_to_json(o.mask)
+    return out
+
+
+def outline_from_json(d: dict[str, Any]) -> Outline:
+    x0, y0, x1, y1 = (float(v) for v in d["box"])
+    mask = grey_from_json(d["mask"]) if "mask" in d else None
+    return Outline(d["shape"], (x0, y0, x1, y1), tuple((float(x), float(y)) for x, y in d.get("points", ())), mask)

@@ -2,51 +2,72 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 
 from .conditioning import spoken
-from .element import phrases
+from .element import Element, phrases
+from .emphasis import carried
 from .frame import Rect, WorkFrame, fitted_frame, whole_frame
 from .levels import executed_steps
 from .outline import rasterise
 from .pack import Pack, PackInfo
-from .request import Request
+from .request import Method, Request
 from .sheet import Sheet
+from .speed import BYTES_PER_CELL, Speed
+
+Change = Callable[[Sheet, Request], tuple[Sheet, Request]]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
+class Mend:
+    """A way to put right what a caution is about. label: what a button for it says."""
+
+    label: str
+    apply: Change
+
+
+@dataclass(frozen=True, eq=False)
 class Caution:
-    """Something that looks wrong. about: an element's key, or None."""
+    """Something that looks wrong. about: an element's key, or None; mend: how to put it right, where there is one way."""
 
     text: str
     about: int | None = None
+    mend: Mend | None = None
 
 
 @dataclass(frozen=True, eq=False)
 class Plan:
-    """A pass ready to run. steps: those really run; calls: of the network; changed: share of the sheet 0..1."""
+    """A pass ready to run. method: the one really used; steps: those really run; calls: of the network; changed: share of
+    the sheet 0..1; seconds: a take will take, None while the machine's speed is not known; memory: bytes the network needs."""
 
     sheet: Sheet
     request: Request
     info: PackInfo
     frame: WorkFrame
+    method: Method
     steps: int
     calls: int
     changed: float
+    seconds: float | None
+    memory: int
     sentences: tuple[str, ...]
     warnings: tuple[Caution, ...]
 
 
-def plan(sheet: Sheet, request: Request, pack: Pack) -> Plan:
-    """What the next pass will do.
+def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None) -> Plan:
+    """What the next pass will do. Elements that are not visible take no part, except that a hold still holds.
 
     Raises:
         ValueError: the pass cannot run at all, in a sentence that says what to do.
     """
     info, settings = pack.info, request.settings
     limits = info.limits
+    sheet = replace(sheet, elements=tuple(e for e in sheet.elements if e.visible or e.hold))
     strongest = settings.strength
     if request.kind == "compose":
         if not any((*phrases(sheet.scene.words), *(p for e in sheet.elements for p in phrases(e.words)))):
@@ -65,19 +86,32 @@ def plan(sheet: Sheet, request: Request, pack: Pack) -> Plan:
     if request.kind != "inpaint" and sheet.has_picture:
         strongest = max([strongest, *(e.strength for e in sheet.elements if e.strength is not None and not e.hold)])
     steps = executed_steps(settings.steps, strongest)
-    calls = steps * (1 if settings.guidance == 1 else 2)
+    method: Method = "blend" if settings.method == "steer" and "regions" not in info.capabilities else settings.method
+    asked = _asked(sheet, request, method)
     changed = _changed(sheet, request, frame)
+    cells = (frame.width // info.cell) * (frame.height // info.cell)
     return Plan(
         sheet,
         request,
         info,
         frame,
+        method,
         steps,
-        calls,
+        steps * asked,
         changed,
-        _sentences(sheet, request, frame, steps, changed),
+        None if speed is None else speed.seconds(steps * asked, cells),
+        BYTES_PER_CELL * cells * asked,
+        _sentences(sheet, request, frame, steps, changed, method),
         _warnings(sheet, request, frame, pack, strongest),
     )
+
+
+def _asked(sheet: Sheet, request: Request, method: Method) -> int:
+    """Answers of the network at each step."""
+    told, away = spoken(sheet, request)
+    voices = [None, *dict.fromkeys(i for _, _, _, i in told if i is not None)] if method == "blend" else [None]
+    aways = {tuple((p, w) for _, p, w, i in away if i in (None, v)) for v in voices}
+    return len(voices) + (0 if request.settings.guidance == 1 else len(aways) if method == "blend" else 1)
 
 
 def _changed(sheet: Sheet, request: Request, frame: WorkFrame) -> float:
@@ -98,15 +132,18 @@ def _percent(share: float) -> str:
     return f"{value:.1f} %" if 0 < value < 10 else f"{value:.0f} %"
 
 
-def _sentences(sheet: Sheet, request: Request, frame: WorkFrame, steps: int, changed: float) -> tuple[str, ...]:
+def _sentences(sheet: Sheet, request: Request, frame: WorkFrame, steps: int, changed: float, method: Method) -> tuple[str, ...]:
     s = request.settings
     scale = f"at {frame.width} x {frame.height}" + (f", {frame.scale:.2g} times the sheet's size" if abs(frame.scale - 1) > 0.02 else "")
     out = []
     if request.kind == "compose":
         placed = sum(1 for e in sheet.elements if phrases(e.words) and not e.hold)
         out.append(f"Composes the whole sheet with {placed} element{'' if placed == 1 else 's'}, computed {scale}.")
-        if s.method == "text" and placed:
+        if method == "text" and placed:
             out.append("Outlines are ignored: all words go into one prompt.")
+        elif method == "blend" and placed:
+            asked = "" if s.method == "blend" else " (this pack cannot steer)"
+            out.append(f"One prediction for the scene and one for each element, blended by their outlines{asked}.")
     elif request.kind == "inpaint":
         out.append(
             f"Inpaints {_percent(changed)} of the sheet at {s.strength:.2f}, computed {scale}; {_percent(1 - changed)} stays untouched."
@@ -131,11 +168,20 @@ def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, stro
             near = f" Nearest: {', '.join(u.nearest)}." if u.nearest else ""
             text = f"The model does not know “{u.word}” ({owner}).{near}"
             if all(w.text != text for w in out):
+                mend = Mend(f"Say “{u.nearest[0]}”", partial(_reworded, before=u.word, after=u.nearest[0])) if u.nearest else None
+                out.append(Caution(text, by_name.get(owner), mend))
+        ids = pack.read(phrase)[0]
+        if len(ids) > pack.info.phrase_length:
+            text = (
+                f"“{phrase}” ({owner}) has more words than the model reads in one phrase: {pack.info.phrase_length}. Cut it with a comma."
+            )
+            if all(w.text != text for w in out):
                 out.append(Caution(text, by_name.get(owner)))
     wanted = {(p.lower(), i) for _, p, _, i in told}
     for owner, phrase, _, i in away:
         if (phrase.lower(), i) in wanted and request.kind != "inpaint":
-            out.append(Caution(f"“{phrase}” is both wanted and avoided ({owner}).", by_name.get(owner)))
+            mend = Mend("Do not avoid it", partial(_not_avoided, phrase=phrase))
+            out.append(Caution(f"“{phrase}” is both wanted and avoided ({owner}).", by_name.get(owner), mend))
     if len(told) > pack.info.rows:
         out.append(Caution(f"The model reads at most {pack.info.rows} phrases; these are {len(told)}."))
     if request.kind == "inpaint":
@@ -146,9 +192,10 @@ def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, stro
     else:
         out += _element_warnings(sheet, request, frame, pack)
     if request.kind != "compose" and 0 < strongest < 0.1:
-        out.append(Caution(f"At strength {strongest:.2f} hardly anything changes."))
+        out.append(Caution(f"At strength {strongest:.2f} hardly anything changes.", None, Mend("Use 0.35", partial(_strength, value=0.35))))
     if request.kind == "rework" and strongest > 0.85:
-        out.append(Caution(f"At strength {strongest:.2f} hardly anything of the picture stays."))
+        mend = Mend("Use 0.35", partial(_strength, value=0.35))
+        out.append(Caution(f"At strength {strongest:.2f} hardly anything of the picture stays.", None, mend))
     stretch = frame.width * frame.rect.height / (frame.height * frame.rect.width)
     if max(stretch, 1 / stretch) > 1.15:
         out.append(
@@ -176,7 +223,8 @@ def _frame_warnings(box: Rect, sheet: Sheet, frame: WorkFrame) -> list[Caution]:
         ("lower", box.y1 >= r.y1, r.y1 == sheet.height),
     ):
         if touches and not border:
-            out.append(Caution(f"The mask touches the work frame's {side} edge: a seam may show. Give more context."))
+            mend = Mend("More context", _more_context)
+            out.append(Caution(f"The mask touches the work frame's {side} edge: a seam may show. Give more context.", None, mend))
     if frame.scale < 0.6:
         out.append(
             Caution(
@@ -197,7 +245,8 @@ def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pa
     for i, e in enumerate(sheet.elements):
         m = drawn[e.key]
         if not m.any():
-            out.append(Caution(f"“{e.name}” lies wholly outside the sheet and will not be painted.", e.key))
+            mend = Mend("Bring it back", partial(_moved_inside, key=e.key))
+            out.append(Caution(f"“{e.name}” lies wholly outside the sheet and will not be painted.", e.key, mend))
             continue
         if e.hold:
             if not sheet.has_picture:
@@ -207,16 +256,89 @@ def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pa
             out.append(Caution(f"“{e.name}” has no words yet.", e.key))
         x0, y0, x1, y1 = e.outline.box
         if x0 < 0 or y0 < 0 or x1 > sheet.width or y1 > sheet.height:
-            out.append(Caution(f"The outline of “{e.name}” leaves the sheet.", e.key))
+            mend = Mend("Move it inside", partial(_moved_inside, key=e.key))
+            out.append(Caution(f"The outline of “{e.name}” leaves the sheet.", e.key, mend))
         cell = pack.info.cell / frame.scale
         if min(x1 - x0, y1 - y0) < 3 * cell:
-            out.append(Caution(f"“{e.name}” is smaller than the model can draw well: at least {3 * cell:.0f} pixels a side.", e.key))
+            mend = Mend("Make it larger", partial(_enlarged, key=e.key, least=3 * cell))
+            out.append(Caution(f"“{e.name}” is smaller than the model can draw well: at least {3 * cell:.0f} pixels a side.", e.key, mend))
         cover = np.maximum.reduce([np.zeros_like(m), *(drawn[o.key] for o in sheet.elements[i + 1 :])])
         hidden = float((m * cover).sum() / m.sum())
         if hidden > 0.7:
-            out.append(Caution(f"“{e.name}” is hidden to {_percent(hidden)} by nearer elements.", e.key))
+            mend = Mend("Bring it nearest", partial(_nearest, key=e.key))
+            out.append(Caution(f"“{e.name}” is hidden to {_percent(hidden)} by nearer elements.", e.key, mend))
         if sheet.scene.weight > 0 and e.weight / sheet.scene.weight > 2.5:
-            out.append(Caution(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key))
+            mend = Mend("Weigh it like the scene", partial(_weighed, key=e.key))
+            out.append(Caution(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key, mend))
     if request.kind == "compose" and placed and not phrases(sheet.scene.words):
-        out.append(Caution("The scene has no words: what no element covers is left to the model."))
+        free = 1 - np.maximum.reduce(list(drawn.values())).mean()
+        if free > 0.02:
+            out.append(Caution(f"The scene has no words: the {_percent(float(free))} that no element covers is left to the model."))
     return out
+
+
+def _each_words(sheet: Sheet, request: Request, change: Callable[[str], str]) -> tuple[Sheet, Request]:
+    s = sheet.scene
+    scene = replace(
+        s,
+        words=change(s.words),
+        house=change(s.house),
+        emphasis=carried(s.words, s.emphasis, change(s.words)),
+        house_emphasis=carried(s.house, s.house_emphasis, change(s.house)),
+    )
+    elements = tuple(replace(e, words=change(e.words), emphasis=carried(e.words, e.emphasis, change(e.words))) for e in sheet.elements)
+    return replace(sheet, scene=scene, elements=elements), replace(request, words=change(request.words))
+
+
+def _reworded(sheet: Sheet, request: Request, before: str, after: str) -> tuple[Sheet, Request]:
+    return _each_words(sheet, request, lambda words: re.sub(rf"(?i)\b{re.escape(before)}\b", after, words))
+
+
+def _not_avoided(sheet: Sheet, request: Request, phrase: str) -> tuple[Sheet, Request]:
+    def without(words: str) -> str:
+        return ", ".join(p for p in phrases(words) if p.lower() != phrase.lower())
+
+    scene = replace(sheet.scene, avoid=without(sheet.scene.avoid), house_avoid=without(sheet.scene.house_avoid))
+    elements = tuple(replace(e, avoid=without(e.avoid)) for e in sheet.elements)
+    return replace(sheet, scene=scene, elements=elements), replace(request, avoid=without(request.avoid))
+
+
+def _strength(sheet: Sheet, request: Request, value: float) -> tuple[Sheet, Request]:
+    return sheet, replace(request, settings=replace(request.settings, strength=value))
+
+
+def _more_context(sheet: Sheet, request: Request) -> tuple[Sheet, Request]:
+    return sheet, replace(request, settings=replace(request.settings, margin=min(10.0, request.settings.margin + 0.25)))
+
+
+def _changed_element(sheet: Sheet, key: int, change: Callable[[Element], Element]) -> Sheet:
+    return sheet.with_element(change(sheet.element(key)))
+
+
+def _moved_inside(sheet: Sheet, request: Request, key: int) -> tuple[Sheet, Request]:
+    def inside(e: Element) -> Element:
+        x0, y0, x1, y1 = e.outline.box
+        w, h = min(x1 - x0, sheet.width), min(y1 - y0, sheet.height)
+        x, y = min(max(x0, 0), sheet.width - w), min(max(y0, 0), sheet.height - h)
+        return replace(e, outline=e.outline.with_box((x, y, x + w, y + h)))
+
+    return _changed_element(sheet, key, inside), request
+
+
+def _enlarged(sheet: Sheet, request: Request, key: int, least: float) -> tuple[Sheet, Request]:
+    def larger(e: Element) -> Element:
+        x0, y0, x1, y1 = e.outline.box
+        k = max(1.0, least / (x1 - x0), least / (y1 - y0))
+        cx, cy, w, h = (x0 + x1) / 2, (y0 + y1) / 2, k * (x1 - x0) / 2, k * (y1 - y0) / 2
+        return replace(e, outline=e.outline.with_box((cx - w, cy - h, cx + w, cy + h)))
+
+    return _changed_element(sheet, key, larger), request
+
+
+def _nearest(sheet: Sheet, request: Request, key: int) -> tuple[Sheet, Request]:
+    rest = tuple(e for e in sheet.elements if e.key != key)
+    return replace(sheet, elements=(*rest, sheet.element(key))), request
+
+
+def _weighed(sheet: Sheet, request: Request, key: int) -> tuple[Sheet, Request]:
+    return _changed_element(sheet, key, lambda e: replace(e, weight=max(sheet.scene.weight, 0.1))), request

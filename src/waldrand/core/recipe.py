@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-import base64
 import hashlib
-import zlib
+from collections.abc import Iterable
 from dataclasses import asdict, replace
 from typing import TYPE_CHECKING, Any
 
@@ -12,11 +11,12 @@ import numpy as np
 
 from .. import __version__
 from .element import Element, SceneWords
+from .emphasis import Span
 from .frame import Rect
 from .masks import Mask
-from .outline import Outline
+from .outline import grey_from_json, grey_to_json, outline_from_json, outline_to_json
 from .request import PassSettings, Request
-from .sheet import LARGEST_AREA, Layer, Patch, Sheet
+from .sheet import Layer, Patch, Sheet
 
 if TYPE_CHECKING:
     from .plan import Plan
@@ -31,54 +31,12 @@ def pixels_hash(rgba: np.ndarray) -> str:
     return h.hexdigest()
 
 
-def grey_to_json(a: np.ndarray) -> dict[str, Any]:
-    """(H, W) uint8 -> {"width", "height", "deflate"}: raw rows, deflated, base64."""
-    return {
-        "width": a.shape[1],
-        "height": a.shape[0],
-        "deflate": base64.b64encode(zlib.compress(np.ascontiguousarray(a).tobytes(), 6)).decode(),
-    }
-
-
-def grey_from_json(d: dict[str, Any]) -> np.ndarray:
-    """The inverse of `grey_to_json`.
-
-    Raises:
-        ValueError: sizes that do not fit the data, or are too large.
-    """
-    w, h = int(d["width"]), int(d["height"])
-    if w < 1 or h < 1 or w * h > LARGEST_AREA:
-        raise ValueError(f"A mask of {w} x {h} pixels cannot be read.")
-    unpack = zlib.decompressobj()
-    try:
-        raw = unpack.decompress(base64.b64decode(d["deflate"]), w * h + 1)
-    except (zlib.error, ValueError) as error:
-        raise ValueError("A mask in the recipe is damaged.") from error
-    if len(raw) != w * h:
-        raise ValueError("A mask in the recipe is damaged: its size is not what it says.")
-    return np.frombuffer(raw, np.uint8).reshape(h, w)
-
-
-def outline_to_json(o: Outline) -> dict[str, Any]:
-    out: dict[str, Any] = {"shape": o.shape, "box": list(o.box)}
-    if o.points:
-        out["points"] = [list(p) for p in o.points]
-    if o.mask is not None:
-        out["mask"] = grey_to_json(o.mask)
-    return out
-
-
-def outline_from_json(d: dict[str, Any]) -> Outline:
-    x0, y0, x1, y1 = (float(v) for v in d["box"])
-    mask = grey_from_json(d["mask"]) if "mask" in d else None
-    return Outline(d["shape"], (x0, y0, x1, y1), tuple((float(x), float(y)) for x, y in d.get("points", ())), mask)
-
-
-ELEMENT_KEYS = ("key", "name", "words", "avoid", "weight", "strength", "feather", "seed", "hold")
+ELEMENT_KEYS = ("key", "name", "words", "avoid", "weight", "strength", "feather", "seed", "hold", "emphasis", "visible", "locked")
 
 
 def element_to_json(e: Element) -> dict[str, Any]:
-    return {k: getattr(e, k) for k in ELEMENT_KEYS} | {"outline": outline_to_json(e.outline)}
+    own = {k: getattr(e, k) for k in ELEMENT_KEYS}
+    return own | {"emphasis": [list(s) for s in e.emphasis], "outline": outline_to_json(e.outline)}
 
 
 def element_from_json(d: dict[str, Any]) -> Element:
@@ -94,7 +52,25 @@ def element_from_json(d: dict[str, Any]) -> Element:
         float(d["feather"]),
         None if seed is None else int(seed),
         bool(d["hold"]),
+        spans_from_json(d.get("emphasis", ())),
+        bool(d.get("visible", True)),
+        bool(d.get("locked", False)),
     )
+
+
+def spans_from_json(spans: Iterable[Iterable[float]]) -> tuple[Span, ...]:
+    return tuple((int(a), int(b), float(factor)) for a, b, factor in spans)
+
+
+def scene_to_json(scene: SceneWords) -> dict[str, Any]:
+    spans = {k: [list(s) for s in getattr(scene, k)] for k in ("emphasis", "house_emphasis")}
+    return asdict(scene) | spans
+
+
+def scene_from_json(d: dict[str, Any]) -> SceneWords:
+    """Raises TypeError or ValueError when the values are not a scene's."""
+    own: dict[str, Any] = {k: spans_from_json(d[k]) for k in ("emphasis", "house_emphasis") if k in d}
+    return SceneWords(**(d | own))
 
 
 def request_from_json(d: dict[str, Any]) -> Request:
@@ -110,7 +86,7 @@ def recipe_of(plan: Plan, seed: int, below: np.ndarray) -> dict[str, Any]:
         "settings": asdict(request.settings),
         "words": request.words,
         "avoid": request.avoid,
-        "scene": asdict(sheet.scene),
+        "scene": scene_to_json(sheet.scene),
         "elements": [element_to_json(e) for e in sheet.elements],
         "frame": [r.x0, r.y0, r.x1, r.y1],
         "computed": [plan.frame.width, plan.frame.height],
@@ -125,13 +101,26 @@ def recipe_of(plan: Plan, seed: int, below: np.ndarray) -> dict[str, Any]:
 
 
 def picture_recipe(sheet: Sheet) -> dict[str, Any]:
-    """What made the picture on a sheet: its own pictures by hash, then every visible patch in order."""
+    """What made the picture on a sheet: its own pictures by hash, then every visible patch in order.
+
+    On a sheet that was cropped or scaled afterwards patches no longer lie where they were made; then the picture as it is counts
+    as the start, and how it was made is only told (`history`).
+    """
     base = replace(sheet, layers=tuple(x for x in sheet.layers if isinstance(x, Layer)))
-    passes = [
-        {"recipe": p.recipe, "grow": p.grow, "feather": p.feather}
+    passes: list[dict[str, Any]] = [
+        {"recipe": p.recipe, "grow": p.grow, "feather": p.feather, "opacity": p.opacity}
         for p in sheet.layers
         if isinstance(p, Patch) and p.visible and p.recipe is not None
     ]
+    if any(tuple(p["recipe"]["frame"]) != f for p, f in zip(passes, _frames(sheet), strict=True)):
+        return {
+            "format": FORMAT,
+            "width": sheet.width,
+            "height": sheet.height,
+            "picture": pixels_hash(sheet.flatten()),
+            "passes": [],
+            "history": passes,
+        }
     return {
         "format": FORMAT,
         "width": sheet.width,
@@ -139,6 +128,29 @@ def picture_recipe(sheet: Sheet) -> dict[str, Any]:
         "picture": pixels_hash(base.flatten()) if base.has_picture else None,
         "passes": passes,
     }
+
+
+def _frames(sheet: Sheet) -> list[tuple[int, int, int, int]]:
+    patches = [x for x in sheet.layers if isinstance(x, Patch) and x.visible and x.recipe is not None]
+    return [(p.frame.x0, p.frame.y0, p.frame.x1, p.frame.y1) for p in patches]
+
+
+def last_recipe(recipe: dict[str, Any] | None) -> dict[str, Any] | None:
+    """The recipe of a picture's last pass, or None."""
+    try:
+        entries = (recipe.get("passes") or recipe.get("history")) if recipe else None
+        return entries[-1]["recipe"] if entries else None
+    except (KeyError, TypeError, IndexError, AttributeError):
+        return None
+
+
+def recipe_words(recipe: dict[str, Any] | None) -> str:
+    """The scene words of a picture's last pass; none when it has no recipe that can be read."""
+    try:
+        last = last_recipe(recipe)
+        return str(last["scene"]["words"]) if last else ""
+    except (KeyError, TypeError):
+        return ""
 
 
 def sheet_before(recipe: dict[str, Any], width: int, height: int, layers: tuple[Layer | Patch, ...]) -> Sheet:
@@ -152,7 +164,7 @@ def sheet_before(recipe: dict[str, Any], width: int, height: int, layers: tuple[
         full = np.zeros((height, width), np.uint8)
         full[m["y"] : m["y"] + grey.shape[0], m["x"] : m["x"] + grey.shape[1]] = grey
         mask = Mask.from_array(full)
-    return Sheet(width, height, layers, tuple(element_from_json(e) for e in recipe["elements"]), SceneWords(**recipe["scene"]), mask)
+    return Sheet(width, height, layers, tuple(element_from_json(e) for e in recipe["elements"]), scene_from_json(recipe["scene"]), mask)
 
 
 def recipe_frame(recipe: dict[str, Any]) -> Rect:

@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Generator, Sequence
 from dataclasses import dataclass, replace
 from threading import Event
 from typing import Any
 
 import numpy as np
 
+from .element import Element
+from .noise import LARGEST_SEED
 from .pack import Pack
 from .plan import plan
 from .recipe import FORMAT, pixels_hash, recipe_frame, request_from_json, sheet_before
-from .run import Progress, run_take
-from .sheet import Layer, Sheet
+from .request import Request
+from .run import Progress, Take, run_take
+from .sheet import Layer, Patch, Sheet
 
 
 @dataclass(frozen=True)
@@ -22,6 +25,56 @@ class Repeated:
 
     pixels: np.ndarray
     notes: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Stage:
+    """before: the sheet a pass ran on; request: what was asked; grow, feather, opacity: how its patch was laid over."""
+
+    before: Sheet
+    request: Request
+    grow: float
+    feather: float
+    opacity: float
+
+    def patch(self, take: Take) -> Patch:
+        return replace(take.to_patch(self.before.next_key(), "again"), grow=self.grow, feather=self.feather, opacity=self.opacity)
+
+
+def _stages(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[Stage, Patch, Sheet]:
+    """Every pass of a recipe; each is sent its patch before the next. Returns the whole sheet."""
+    if recipe["format"] != FORMAT:
+        raise ValueError(f"This recipe has format {recipe['format']}; this version reads format {FORMAT}.")
+    sheet = Sheet(int(recipe["width"]), int(recipe["height"]))
+    wanted = recipe["picture"]
+    if wanted is not None:
+        found = next((p for p in inputs if pixels_hash(p) == wanted), None)
+        if found is None:
+            raise ValueError(f"The picture this was made from is missing: its sha256 begins with {wanted[:12]}. Give it with --input.")
+        sheet = sheet.with_layer(Layer(sheet.next_key(), "picture", found))
+    for entry in recipe["passes"]:
+        one = entry["recipe"]
+        before = sheet_before(one, sheet.width, sheet.height, sheet.layers)
+        frame = recipe_frame(one)
+        if one["start"] is not None and pixels_hash(before.flatten(frame.intersect(before.rect))) != one["start"]:
+            raise ValueError(
+                "A pass started from a picture that is no longer part of this one (a patch that was "
+                "hidden or deleted afterwards), so it cannot be repeated from this file alone."
+            )
+        if one["start"] is None:
+            before = replace(before, layers=())
+        # A key that nothing has, also when the pass began on a bare sheet.
+        patch = yield Stage(before, request_from_json(one), entry["grow"], entry["feather"], entry.get("opacity", 1.0))
+        sheet = sheet.with_layer(replace(patch, key=sheet.next_key()))
+    return sheet
+
+
+_DAMAGED = "The recipe in this picture is damaged or was not written by Waldrand."
+
+
+def _made(stage: Stage, pack: Pack, progress: Progress | None, stop: Event | None) -> Patch:
+    request = stage.request
+    return stage.patch(run_take(plan(stage.before, request, pack), pack, request.settings.seed, progress, stop))
 
 
 def repeat(
@@ -35,35 +88,66 @@ def repeat(
         ValueError: a recipe that cannot be read, or an input picture that is missing.
     """
     try:
-        if recipe["format"] != FORMAT:
-            raise ValueError(f"This recipe has format {recipe['format']}; this version reads format {FORMAT}.")
-        sheet = Sheet(int(recipe["width"]), int(recipe["height"]))
-        wanted = recipe["picture"]
-        if wanted is not None:
-            found = next((p for p in inputs if pixels_hash(p) == wanted), None)
-            if found is None:
-                raise ValueError(f"The picture this was made from is missing: its sha256 begins with {wanted[:12]}. Give it with --input.")
-            sheet = sheet.with_layer(Layer(sheet.next_key(), "picture", found))
-        notes: dict[str, None] = {}
-        for entry in recipe["passes"]:
-            one = entry["recipe"]
-            notes |= dict.fromkeys(_differences(one, pack))
-            before = sheet_before(one, sheet.width, sheet.height, sheet.layers)
-            frame = recipe_frame(one)
-            if one["start"] is not None and pixels_hash(before.flatten(frame.intersect(before.rect))) != one["start"]:
-                raise ValueError(
-                    "A pass started from a picture that is no longer part of this one (a patch that was "
-                    "hidden or deleted afterwards), so it cannot be repeated from this file alone."
-                )
-            if one["start"] is None:
-                before = replace(before, layers=())
-            request = request_from_json(one)
-            take = run_take(plan(before, request, pack), pack, request.settings.seed, progress, stop)
-            patch = replace(take.to_patch(sheet.next_key(), "again"), grow=entry["grow"], feather=entry["feather"])
-            sheet = sheet.with_layer(patch)
+        notes = dict.fromkeys(n for entry in recipe["passes"] for n in _differences(entry["recipe"], pack))
+        stages = _stages(recipe, inputs)
+        try:
+            stage = next(stages)
+            while True:
+                stage = stages.send(_made(stage, pack, progress, stop))
+        except StopIteration as done:
+            sheet: Sheet = done.value
     except (KeyError, TypeError, IndexError) as error:
-        raise ValueError("The recipe in this picture is damaged or was not written by Waldrand.") from error
+        raise ValueError(_DAMAGED) from error
     return Repeated(sheet.flatten(), tuple(notes))
+
+
+def reroll(
+    recipe: dict[str, Any],
+    pack: Pack,
+    element: int | str,
+    seed: int | None = None,
+    inputs: Sequence[np.ndarray] = (),
+    progress: Progress | None = None,
+    stop: Event | None = None,
+) -> tuple[Sheet, Element]:
+    """The picture's last pass once more with other noise inside one element; the others keep theirs.
+
+    element: counted from 1 in file order, or a name; seed: of its noise, or one that follows from the one it had.
+
+    Raises:
+        ValueError: a recipe that cannot be read, or no such element.
+    """
+    try:
+        stages = _stages(recipe, inputs)
+        stage = next(stages, None)
+        if stage is None:
+            raise ValueError("Nothing was painted in this picture, so there is nothing to roll again.")
+        for _ in recipe["passes"][1:]:
+            stage = stages.send(_made(stage, pack, progress, stop))
+    except (KeyError, TypeError, IndexError) as error:
+        raise ValueError(_DAMAGED) from error
+    chosen = find_element(stage.before, element)
+    before = chosen.seed if chosen.seed is not None else stage.request.settings.seed
+    new = replace(chosen, seed=(before + 1) % (LARGEST_SEED + 1) if seed is None else seed)
+    again = replace(stage, before=stage.before.with_element(new))
+    patch = _made(again, pack, progress, stop)
+    return again.before.with_layer(replace(patch, name=f"{new.name}, seed {new.seed}")), new
+
+
+def find_element(sheet: Sheet, which: int | str) -> Element:
+    """An element by its number, counted from 1 in file order, or by its name.
+
+    Raises:
+        ValueError: there is none such.
+    """
+    text = str(which).strip()
+    named = [e for e in sheet.elements if e.name == text]
+    if named:
+        return named[0]
+    if text.isdigit() and 1 <= int(text) <= len(sheet.elements):
+        return sheet.elements[int(text) - 1]
+    known = ", ".join(f"{i + 1} ({e.name})" for i, e in enumerate(sheet.elements)) or "none"
+    raise ValueError(f"There is no element “{text}”. There are: {known}.")
 
 
 def _differences(recipe: dict[str, Any], pack: Pack) -> list[str]:

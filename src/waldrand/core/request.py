@@ -9,8 +9,8 @@ from .noise import LARGEST_SEED
 from .samplers import SAMPLERS, Sampler
 
 Kind = Literal["compose", "inpaint", "rework"]
-Method = Literal["steer", "text"]
-METHODS: tuple[Method, ...] = ("steer", "text")
+Method = Literal["steer", "blend", "text"]
+METHODS: tuple[Method, ...] = ("steer", "blend", "text")
 MOST_STEPS = 200
 MOST_GUIDANCE = 20.0
 
@@ -19,7 +19,8 @@ MOST_GUIDANCE = 20.0
 class PassSettings:
     """steps at full strength; guidance (1: words as they are); method; sampler; strength 0..1; seed;
     margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of the
-    start picture stays where strength is low.
+    start picture stays where strength is low; spacing of the noise levels (above 1: more of them at high noise), or None for
+    the pack's.
 
     Raises:
         ValueError: a value outside its range, in a sentence for the artist.
@@ -33,6 +34,7 @@ class PassSettings:
     seed: int = 0
     margin: float = 0.5
     carry_detail: bool = True
+    spacing: float | None = None
 
     def __post_init__(self) -> None:
         if not 1 <= self.steps <= MOST_STEPS:
@@ -47,6 +49,8 @@ class PassSettings:
             raise ValueError(f"Denoise strength goes from 0 to 1; {self.strength:g} is outside.")
         if not 0 <= self.seed <= LARGEST_SEED:
             raise ValueError(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {self.seed}.")
+        if self.spacing is not None and not 0.1 <= self.spacing <= 20:
+            raise ValueError(f"The spacing of noise levels goes from 0.1 to 20; {self.spacing:g} is outside.")
         if not 0 <= self.margin <= 10:
             raise ValueError(f"The context margin goes from 0 to 10; {self.margin:g} is outside.")
 

@@ -65,6 +65,17 @@ def resize_mask(mask: np.ndarray, height: int, width: int) -> np.ndarray:
     return np.clip(_separable(np.asarray(mask, np.float32), height, width, smooth=False), 0, 1)
 
 
+def resize_rgba(pixels: np.ndarray, height: int, width: int) -> np.ndarray:
+    """(H, W, 4) uint8 with straight alpha -> (height, width, 4) uint8; colours weigh by their alpha, in linear light."""
+    if pixels.shape[:2] == (height, width):
+        return pixels
+    alpha = pixels[..., 3:].astype(np.float32) / 255
+    colour = _separable(to_linear(pixels[..., :3].astype(np.float32) / 255) * alpha, height, width, smooth=True)
+    a = np.clip(_separable(alpha, height, width, smooth=True), 0, 1)
+    rgb = to_srgb(colour / np.maximum(a, 1 / 255))
+    return np.asarray(np.clip(np.concatenate([rgb, a], -1), 0, 1) * 255 + 0.5, np.uint8)
+
+
 def largest_in_cells(values: np.ndarray, height: int, width: int) -> np.ndarray:
     """(H, W) -> (height, width): the greatest value of each cell's pixels; sides must divide."""
     h, w = values.shape

@@ -9,7 +9,7 @@ from typing import Any
 
 import numpy as np
 
-from .conditioning import condition, element_masks, to_rows
+from .conditioning import element_masks, to_rows, voices
 from .frame import Rect, WorkFrame
 from .infill import push_pull
 from .levels import spaced_levels
@@ -83,8 +83,15 @@ def run_take(
     masks = element_masks(sheet, frame)
     s_work = strength_map(sheet, request, frame, frame.height, frame.width, masks)
     s_cells = largest_in_cells(s_work, *cells)
-    lines = condition(sheet, request, frame, masks, s_work, info.cell)
-    told, away = to_rows(lines.told, pack, cells), to_rows(lines.away, pack, cells)
+    heard = voices(sheet, request, frame, masks, s_work, info.cell, plan.method)
+    told = [to_rows(v.told, pack, cells) for v in heard]
+    # Voices that are led away from the same words ask for that only once.
+    aways = list(dict.fromkeys(tuple((line.phrase, line.weight) for line in v.away) if v.share is not None else () for v in heard))
+    of_voice = [aways.index(tuple((line.phrase, line.weight) for line in v.away) if v.share is not None else ()) for v in heard]
+    away = [to_rows(heard[of_voice.index(i)].away, pack, cells) for i in range(len(aways))]
+    shares = None if heard[0].share is None else np.stack([v.share for v in heard if v.share is not None])
+    # Where nobody has a say (a scene weight of 0 between outlines), the scene speaks after all.
+    mixed = None if shares is None else np.where(shares.sum(0) > 1e-6, shares, np.eye(len(heard), 1)[:, :, None]).astype(np.float32)
     z = (
         pack.encode(resize_picture(start, frame.height, frame.width))
         if sheet.has_picture
@@ -96,20 +103,29 @@ def run_take(
         if e.seed is not None and request.kind != "inpaint"
     ]
     e = with_own_seeds(noise(seed, START, z.shape), own)
-    hole = (s_cells > 0).astype(np.float32)
+    # A pack that was not taught to inpaint is asked for everything; `set_back` keeps what has to stay.
+    hole = (s_cells > 0).astype(np.float32) if "inpaint" in info.capabilities else np.ones(cells, np.float32)
     kept = z * (1 - hole)
-    levels = spaced_levels(settings.steps, float(s_cells.max()), info.spacing)
+    levels = spaced_levels(settings.steps, float(s_cells.max()), settings.spacing or info.spacing)
     guidance = np.float32(settings.guidance)
 
     def check() -> None:
         if stop is not None and stop.is_set():
             raise Stopped
 
+    def heard_together(answers: list[np.ndarray]) -> np.ndarray:
+        if mixed is None:
+            return answers[0]
+        return np.asarray(sum(m * a for m, a in zip(mixed, answers, strict=True)) / mixed.sum(0), np.float32)
+
     def denoise(x: np.ndarray, t: float) -> np.ndarray:
         check()
+        asked = told if guidance == 1 else [*told, *away]
+        each = [schedule.clean(x, v, t) for v in pack.answer(x, kept, hole, t, asked)]
+        a = heard_together(each[: len(told)])
         if guidance == 1:
-            return schedule.clean(x, pack.answer(x, kept, hole, t, [told])[0], t)
-        a, b = (schedule.clean(x, v, t) for v in pack.answer(x, kept, hole, t, [told, away]))
+            return a
+        b = heard_together([each[len(told) + i] for i in of_voice])
         return np.asarray(b + guidance * (a - b), np.float32)
 
     def after(step: int, x: np.ndarray, t: float, x0: np.ndarray) -> np.ndarray:

@@ -8,12 +8,13 @@ from typing import Any
 import numpy as np
 
 from .composite import edge_alpha, lay_over
+from .division import Division
 from .element import Element, SceneWords
 from .frame import Rect
 from .masks import Mask
+from .outline import LARGEST_AREA
 
 LARGEST_SIDE = 16384
-LARGEST_AREA = 100_000_000
 
 
 def check_not_gigantic(width: int, height: int) -> None:
@@ -47,7 +48,7 @@ class Layer:
 @dataclass(frozen=True, eq=False)
 class Patch:
     """A kept take. pixels: (h, w, 3) uint8, whole, at frame's place; region: (h, w) uint8, painted where
-    above 0; grow and feather: its edge in sheet pixels, adjustable at any time; recipe: how it was made."""
+    above 0; grow and feather: its edge in sheet pixels, opacity 0..1, all adjustable at any time; recipe: how it was made."""
 
     key: int
     name: str
@@ -58,10 +59,16 @@ class Patch:
     feather: float = 0.0
     visible: bool = True
     recipe: dict[str, Any] | None = None
+    opacity: float = 1.0
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.opacity <= 1:
+            raise ValueError(f"Opacity goes from 0 to 1; {self.opacity:g} is outside.")
 
     def alpha(self) -> np.ndarray:
         """How much of it shows, (h, w) uint8."""
-        return edge_alpha(self.region, self.grow, self.feather)
+        alpha = edge_alpha(self.region, self.grow, self.feather)
+        return alpha if self.opacity == 1 else np.asarray(np.round(alpha * self.opacity), np.uint8)
 
     def shown(self) -> np.ndarray:
         """The patch as it is laid over what lies below, (h, w, 4) uint8."""
@@ -70,7 +77,7 @@ class Patch:
 
 @dataclass(frozen=True, eq=False)
 class Sheet:
-    """layers: pictures and patches, lowest first. elements: far to near."""
+    """layers: pictures and patches, lowest first. elements: far to near. divisions: whose lines may still be dragged."""
 
     width: int
     height: int
@@ -78,6 +85,7 @@ class Sheet:
     elements: tuple[Element, ...] = ()
     scene: SceneWords = field(default_factory=SceneWords)
     mask: Mask | None = None
+    divisions: tuple[Division, ...] = ()
 
     def __post_init__(self) -> None:
         check_size(self.width, self.height)
@@ -93,6 +101,11 @@ class Sheet:
     def next_key(self) -> int:
         """A key that nothing on the sheet has."""
         return 1 + max((x.key for x in (*self.layers, *self.elements)), default=0)
+
+    def free_name(self, stem: str) -> str:
+        """The stem with the first number that no element's name has yet."""
+        taken = {e.name for e in self.elements}
+        return next(f"{stem} {i}" for i in range(1, len(taken) + 2) if f"{stem} {i}" not in taken)
 
     def element(self, key: int) -> Element:
         return next(e for e in self.elements if e.key == key)
@@ -114,6 +127,13 @@ class Sheet:
 
     def without_layer(self, key: int) -> Sheet:
         return replace(self, layers=tuple(x for x in self.layers if x.key != key))
+
+    def moved_layer(self, key: int, by: int) -> Sheet:
+        """The layer higher (by > 0) or lower among the others."""
+        i = next(i for i, x in enumerate(self.layers) if x.key == key)
+        rest = [x for x in self.layers if x.key != key]
+        rest.insert(min(max(i + by, 0), len(rest)), self.layers[i])
+        return replace(self, layers=tuple(rest))
 
     def flatten(self, rect: Rect | None = None) -> np.ndarray:
         """What is seen in a rectangle (default: the whole), (h, w, 4) uint8 with straight alpha."""

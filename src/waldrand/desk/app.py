@@ -39,6 +39,7 @@ def open_window(file: Path | None = None, demo: bool = False) -> int:
     elif demo:
         window.open_demo()
     window.show()
+    window.begin()
     # Python hears Ctrl+C only when it gets to run.
     signal.signal(signal.SIGINT, lambda *_: app.quit())
     ticker = QTimer()

@@ -5,66 +5,261 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Literal
 
+import numpy as np
+from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
     QDialog,
     QDialogButtonBox,
     QFileDialog,
     QFormLayout,
+    QHBoxLayout,
+    QInputDialog,
     QLabel,
+    QLineEdit,
+    QListView,
     QListWidget,
+    QListWidgetItem,
     QMessageBox,
-    QSpinBox,
+    QPushButton,
+    QSlider,
+    QTextBrowser,
     QVBoxLayout,
     QWidget,
 )
 
+from ..core.division import SharesError, parse_shares
+from ..core.frame import Rect
 from ..core.pack import PackInfo
-from ..core.sheet import LARGEST_SIDE
+from .images import to_image
+from .size_field import SizeField
 
 OPENABLE = "Sheets, layouts and pictures (*.ora *.toml *.png *.jpg *.jpeg *.webp *.tif *.tiff)"
 
 
-class NewSheet(QDialog):
-    """Asks for a size, those the model likes first."""
+#: Shapes people ask for: name, width by height.
+RATIOS: tuple[tuple[str, int, int], ...] = (
+    ("square", 1, 1),
+    ("3:2", 3, 2),
+    ("2:3 upright", 2, 3),
+    ("4:3", 4, 3),
+    ("3:4 upright", 3, 4),
+    ("16:9", 16, 9),
+    ("9:16 upright", 9, 16),
+    ("2:1 banner", 2, 1),
+)
+
+
+class _Sized(QDialog):
+    """A dialog with a width and a height that do sums."""
+
+    def __init__(self, title: str, width: int, height: int, parent: QWidget | None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(title)
+        self.width_box, self.height_box = SizeField("Width in pixels.", "width", 16), SizeField("Height in pixels.", "height", 16)
+        self.show_size(width, height)
+        self.form = QFormLayout()
+        self.form.addRow("width", self.width_box)
+        self.form.addRow("height", self.height_box)
+        self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        self.buttons.accepted.connect(self.accept)
+        self.buttons.rejected.connect(self.reject)
+        for field in (self.width_box, self.height_box):
+            field.set_to.connect(lambda v, f=field: setattr(f, "value", v))
+
+    def show_size(self, width: int, height: int) -> None:
+        for field, v in ((self.width_box, width), (self.height_box, height)):
+            field.show_value(v, v)
+            field.setText(str(v))
+
+    @property
+    def size_chosen(self) -> tuple[int, int]:
+        return round(self.width_box.value), round(self.height_box.value)
+
+
+class NewSheet(_Sized):
+    """Asks for a size, those the model likes first, then common shapes of like area."""
 
     def __init__(self, info: PackInfo, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("New sheet")
+        w0, h0 = info.best_sizes[0]
+        super().__init__("New sheet", w0, h0, parent)
         self.sizes = QListWidget()
         self.sizes.setAccessibleName("sizes")
-        self._choices = [*info.best_sizes, *((2 * w, 2 * h) for w, h in info.best_sizes[:3])]
-        for w, h in self._choices:
-            likes = "the model's own size" if (w, h) in info.best_sizes else "computed smaller and enlarged"
-            self.sizes.addItem(f"{w} x {h}   {likes}")
-        self.width_box, self.height_box = QSpinBox(), QSpinBox()
-        for box, name in ((self.width_box, "width"), (self.height_box, "height")):
-            box.setRange(16, LARGEST_SIDE)
-            box.setSuffix(" px")
-            box.setAccessibleName(name)
-            box.setToolTip(f"The sheet's {name} in pixels; any size works.")
-        form = QFormLayout()
-        form.addRow("width", self.width_box)
-        form.addRow("height", self.height_box)
-        buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
+        self._choices: list[tuple[int, int]] = []
+
+        def offer(w: int, h: int, text: str) -> None:
+            if (w, h) not in self._choices:
+                self._choices.append((w, h))
+                self.sizes.addItem(f"{w} x {h}   {text}")
+
+        for w, h in info.best_sizes:
+            offer(w, h, "the model's own size")
+        for name, a, b in RATIOS:
+            k = (w0 * h0 / (a * b)) ** 0.5
+            offer(round(a * k / 16) * 16, round(b * k / 16) * 16, name)
+        for w, h in info.best_sizes[:3]:
+            offer(2 * w, 2 * h, "computed smaller and enlarged")
         layout = QVBoxLayout(self)
-        layout.addWidget(QLabel("Choose a size, or type one."))
+        layout.addWidget(QLabel("Choose a size, or type one; sums like 640 * 5/4 are worked out."))
         layout.addWidget(self.sizes)
-        layout.addLayout(form)
-        layout.addWidget(buttons)
+        layout.addLayout(self.form)
+        layout.addWidget(self.buttons)
         self.sizes.currentRowChanged.connect(self._take)
         self.sizes.itemDoubleClicked.connect(lambda _: self.accept())
         self.sizes.setCurrentRow(0)
 
     def _take(self, row: int) -> None:
         if row >= 0:
-            self.width_box.setValue(self._choices[row][0])
-            self.height_box.setValue(self._choices[row][1])
+            self.show_size(*self._choices[row])
+
+
+class SheetSize(_Sized):
+    """Asks how the sheet is cropped, extended or scaled."""
+
+    def __init__(self, width: int, height: int, parent: QWidget | None = None) -> None:
+        super().__init__("Size of the sheet", width, height, parent)
+        self._before = (width, height)
+        self.scale = QCheckBox("scale the picture and all outlines with it")
+        self.scale.setToolTip("Else the sheet is cropped, or extended with empty room, about the place chosen below.")
+        self.anchor = QComboBox()
+        self.anchor.setAccessibleName("where the old sheet lies")
+        for down, upper in enumerate(("top", "middle", "bottom")):
+            for across, side in enumerate(("left", "centre", "right")):
+                self.anchor.addItem(f"{upper} {side}", (across / 2, down / 2))
+        self.anchor.setCurrentIndex(4)
+        self.anchor.setToolTip("Where the old sheet lies in the new one.")
+        self.form.addRow("old sheet at", self.anchor)
+        layout = QVBoxLayout(self)
+        layout.addLayout(self.form)
+        layout.addWidget(self.scale)
+        layout.addWidget(self.buttons)
 
     @property
-    def size_chosen(self) -> tuple[int, int]:
-        return self.width_box.value(), self.height_box.value()
+    def rect_chosen(self) -> Rect:
+        """The new sheet in the old one's coordinates."""
+        (w, h), (fx, fy) = self.size_chosen, self.anchor.currentData()
+        x, y = round(fx * (self._before[0] - w)), round(fy * (self._before[1] - h))
+        return Rect(x, y, x + w, y + h)
+
+
+class DivideDialog(QDialog):
+    """Asks for shares; what does not parse is marked where it is wrong."""
+
+    def __init__(self, what: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Divide")
+        self.across, self.down = QLineEdit("1, 1"), QLineEdit("1")
+        form = QFormLayout()
+        for label, line, tip in (
+            ("across", self.across, "Shares of the columns from the left: 1, 1, 2 makes the last one twice as wide."),
+            ("down", self.down, "Shares of the rows from the top; 1 leaves them undivided."),
+        ):
+            line.setToolTip(tip)
+            line.setAccessibleName(f"shares {label}")
+            form.addRow(label, line)
+            line.textChanged.connect(self._check)
+        self.problem = QLabel()
+        self.problem.setObjectName("warning")
+        self.problem.setWordWrap(True)
+        self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
+        self.buttons.accepted.connect(self.accept)
+        self.buttons.rejected.connect(self.reject)
+        layout = QVBoxLayout(self)
+        layout.addWidget(QLabel(f"Divide {what} into parts; they become elements, ready for words."))
+        layout.addLayout(form)
+        layout.addWidget(self.problem)
+        layout.addWidget(self.buttons)
+        self._check()
+
+    def _check(self) -> None:
+        self.problem.clear()
+        for line in (self.across, self.down):
+            try:
+                parse_shares(line.text())
+            except SharesError as error:
+                self.problem.setText(f"{line.accessibleName()}: {error}")
+                if line.hasFocus():
+                    rest = len(line.text()) - error.at
+                    at = line.cursorPosition()
+                    # The wrong part is shown selected, but not under the typing hand.
+                    if at < error.at:
+                        line.setSelection(error.at, rest)
+                line.setStyleSheet("border: 2px solid #c2412a;")
+            else:
+                line.setStyleSheet("")
+        ok = self.buttons.button(QDialogButtonBox.StandardButton.Ok)
+        assert ok is not None
+        ok.setEnabled(not self.problem.text())
+
+    @property
+    def shares(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
+        return parse_shares(self.across.text()), parse_shares(self.down.text())
+
+
+class AllTakes(QDialog):
+    """Takes side by side with seeds and settings; a click chooses one. exported(): the page is wanted as a PNG."""
+
+    exported = pyqtSignal()
+
+    def __init__(self, pictures: list[tuple[np.ndarray, str]], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("All takes")
+        self.resize(1000, 700)
+        self.list = QListWidget()
+        self.list.setViewMode(QListView.ViewMode.IconMode)
+        self.list.setMovement(QListView.Movement.Static)
+        self.list.setResizeMode(QListView.ResizeMode.Adjust)
+        self.list.setAccessibleName("all takes")
+        self.list.setToolTip("Click a take to see it on the sheet; the slider makes them larger.")
+        self.list.setSpacing(8)
+        self._pictures = pictures
+        for pixels, label in pictures:
+            picture = QPixmap.fromImage(to_image(pixels))
+            icon = QIcon(picture)
+            icon.addPixmap(picture, QIcon.Mode.Selected)
+            item = QListWidgetItem(icon, label)
+            item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter)
+            self.list.addItem(item)
+        self.size_slider = QSlider(Qt.Orientation.Horizontal)
+        self.size_slider.setRange(96, 1024)
+        self.size_slider.setAccessibleName("size of the pictures")
+        self.size_slider.setToolTip("How large every take is shown: all are zoomed in step.")
+        self.size_slider.valueChanged.connect(lambda v: self.list.setIconSize(QSize(v, v)))
+        self.size_slider.setValue(300 if len(pictures) > 3 else 440)
+        self.list.setIconSize(QSize(self.size_slider.value(), self.size_slider.value()))
+        save = QPushButton("Export as PNG…")
+        save.setToolTip("Write this page, with its labels, as one picture.")
+        save.clicked.connect(self.exported)
+        foot = QHBoxLayout()
+        foot.addWidget(QLabel("size"))
+        foot.addWidget(self.size_slider, 1)
+        foot.addWidget(save)
+        layout = QVBoxLayout(self)
+        layout.addWidget(self.list, 1)
+        layout.addLayout(foot)
+        self.list.itemActivated.connect(lambda _: self.accept())
+        self.list.itemClicked.connect(lambda _: self.accept())
+
+
+class Shortcuts(QDialog):
+    """One sheet of all keys, by menu."""
+
+    def __init__(self, groups: list[tuple[str, list[tuple[str, str]]]], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Keys")
+        self.resize(940, 640)
+        text = QTextBrowser()
+        text.setAccessibleName("keys")
+        cells = []
+        for title, rows in groups:
+            lines = "".join(f"<tr><td>{name}&nbsp;&nbsp;</td><td><b>{keys}</b></td></tr>" for name, keys in rows)
+            cells.append(f"<td style='padding-right: 24px'><h3>{title}</h3><table>{lines}</table></td>")
+        rows_of = [cells[i : i + 3] for i in range(0, len(cells), 3)]
+        text.setHtml("<table>" + "".join(f"<tr>{''.join(r)}</tr>" for r in rows_of) + "</table>")
+        layout = QVBoxLayout(self)
+        layout.addWidget(text)
 
 
 class Dialogs:
@@ -76,6 +271,34 @@ class Dialogs:
     def new_size(self, info: PackInfo) -> tuple[int, int] | None:
         dialog = NewSheet(info, self.parent)
         return dialog.size_chosen if dialog.exec() == QDialog.DialogCode.Accepted else None
+
+    def sheet_size(self, width: int, height: int) -> tuple[Rect, bool] | None:
+        """The new sheet in the old one's coordinates, and whether everything is scaled to its size instead."""
+        dialog = SheetSize(width, height, self.parent)
+        return (dialog.rect_chosen, dialog.scale.isChecked()) if dialog.exec() == QDialog.DialogCode.Accepted else None
+
+    def shares(self, what: str) -> tuple[tuple[float, ...], tuple[float, ...]] | None:
+        dialog = DivideDialog(what, self.parent)
+        return dialog.shares if dialog.exec() == QDialog.DialogCode.Accepted else None
+
+    def words(self, title: str, question: str, suggestion: str = "") -> str | None:
+        text, ok = QInputDialog.getText(self.parent, title, question, text=suggestion)
+        return text if ok else None
+
+    def number(self, title: str, question: str, value: float, least: float, most: float) -> float | None:
+        given, ok = QInputDialog.getDouble(self.parent, title, question, value, least, most, 1)
+        return given if ok else None
+
+    def yes(self, question: str, yes: str, no: str) -> bool:
+        box = QMessageBox(QMessageBox.Icon.Question, "Waldrand", question, parent=self.parent)
+        agreed = box.addButton(yes, QMessageBox.ButtonRole.AcceptRole)
+        box.addButton(no, QMessageBox.ButtonRole.RejectRole)
+        box.exec()
+        return box.clickedButton() is agreed
+
+    def show(self, dialog: QDialog) -> bool:
+        """Shows a dialog until it is closed; whether it was accepted."""
+        return dialog.exec() == QDialog.DialogCode.Accepted
 
     def open_path(self) -> Path | None:
         name, _ = QFileDialog.getOpenFileName(self.parent, "Open", "", OPENABLE)

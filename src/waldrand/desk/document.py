@@ -128,6 +128,11 @@ class Document(QObject):
         if draft != self.draft:
             self.undo.push(_Edit(self, State(self.sheet, draft), text, merge))
 
+    def edit_both(self, sheet: Sheet, draft: Draft, text: str) -> None:
+        """An undoable change of the sheet and the next pass together."""
+        if sheet is not self.sheet or draft != self.draft:
+            self.undo.push(_Edit(self, State(sheet, draft), text, ""))
+
     def saved(self, path: Path) -> None:
         self.path = path
         self.undo.setClean()

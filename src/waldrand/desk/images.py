@@ -16,6 +16,16 @@ def to_image(pixels: np.ndarray) -> QImage:
     return image.convertToFormat(QImage.Format.Format_RGB32 if c == 3 else QImage.Format.Format_ARGB32_Premultiplied)
 
 
+def from_image(image: QImage) -> np.ndarray:
+    """A QImage as (h, w, 4) uint8 with straight alpha."""
+    image = image.convertToFormat(QImage.Format.Format_RGBA8888)
+    bits = image.constBits()
+    assert bits is not None
+    bits.setsize(image.sizeInBytes())
+    rows = np.frombuffer(bits, np.uint8).reshape(image.height(), image.bytesPerLine())  # type: ignore[call-overload]
+    return np.ascontiguousarray(rows[:, : 4 * image.width()].reshape(image.height(), image.width(), 4))
+
+
 def thumbnail(pixels: np.ndarray, side: int) -> QPixmap:
     """A small pixmap, its longer side `side` at most."""
     step = max(1, max(pixels.shape[:2]) // (2 * side))

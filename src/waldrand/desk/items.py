@@ -25,12 +25,18 @@ class PictureItem(QGraphicsItem):
         super().__init__()
         self._levels: list[QImage] = []
         self._rect = QRectF()
+        self._until = float("inf")
 
     def show_pixels(self, pixels: np.ndarray | None, rect: Rect) -> None:
         """Shows (h, w, 3 or 4) uint8 stretched over a sheet rectangle; None: nothing."""
         self.prepareGeometryChange()
         self._rect = QRectF(rect.x0, rect.y0, rect.width, rect.height)
         self._levels = [] if pixels is None else [to_image(pixels)]
+        self.update()
+
+    def show_until(self, x: float) -> None:
+        """Only what lies left of a sheet coordinate is shown."""
+        self._until = x
         self.update()
 
     @property
@@ -60,6 +66,7 @@ class PictureItem(QGraphicsItem):
         scale = option.levelOfDetailFromTransform(painter.worldTransform()) * self._rect.width() / self._levels[0].width()
         image = self._level(scale)
         part = option.exposedRect.intersected(self._rect)
+        part.setRight(min(part.right(), self._until))
         if part.isEmpty():
             return
         kx, ky = image.width() / self._rect.width(), image.height() / self._rect.height()
@@ -158,23 +165,42 @@ HANDLE = 9.0
 MOST_CACHED = 2_000_000
 
 
+TURN = 26.0
+GAUGE = 7.0
+
+
 class ElementItem(QGraphicsItem):
-    """An element's outline with its colour, hatch and label; chosen ones show handles."""
+    """An element's outline with its colour, hatch and label; chosen ones show handles, the leading one also its gauge.
+
+    gauge: the denoise strength to show on the right edge, and whether it is the element's own; None for no gauge.
+    """
 
     def __init__(self, element: Element, index: int) -> None:
         super().__init__()
         self.element, self.index, self.chosen = element, index, False
+        self.gauge: tuple[float, bool] | None = None
+        self.leading = False
         self._path = outline_path(element)
         self._scale = 1.0
 
-    def show_element(self, element: Element, index: int, chosen: bool, scale: float) -> None:
-        """scale: screen pixels per sheet pixel, for the label's and handles' reach."""
-        if element is self.element and index == self.index and chosen == self.chosen and scale == self._scale:
+    def show_element(
+        self,
+        element: Element,
+        index: int,
+        chosen: bool,
+        scale: float,
+        gauge: tuple[float, bool] | None = None,
+        leading: bool = True,
+    ) -> None:
+        """scale: screen pixels per sheet pixel, for the label's and handles' reach; leading: handles are this one's."""
+        shown = (element, index, chosen, scale, gauge, leading)
+        if element is self.element and shown[1:] == (self.index, self.chosen, self._scale, self.gauge, self.leading):
             return
         self.prepareGeometryChange()
         if element.outline is not self.element.outline:
             self._path = outline_path(element)
         self.element, self.index, self.chosen, self._scale = element, index, chosen, scale
+        self.gauge, self.leading = gauge, leading
         self.setZValue(100 + index + (1000 if chosen else 0))
         # Hatched outlines are dear to draw and seldom change; very close up the cache would be larger than it is worth.
         size = self.boundingRect().size() * scale
@@ -184,7 +210,8 @@ class ElementItem(QGraphicsItem):
 
     def _label(self) -> str:
         e = self.element
-        return f"{e.words or e.name}" + ("  (held)" if e.hold else "")
+        marks = [m for on, m in ((e.hold, "held"), (e.locked, "locked"), (not e.visible, "left out")) if on]
+        return f"{e.words or e.name}" + (f"  ({', '.join(marks)})" if marks else "")
 
     def _font(self) -> QFont:
         font = QFont()
@@ -204,8 +231,25 @@ class ElementItem(QGraphicsItem):
         r = HANDLE / self._scale
         return [QRectF(x0 + fx * (x1 - x0) - r / 2, y0 + fy * (y1 - y0) - r / 2, r, r) for fx, fy in HANDLES]
 
+    def turn_rect(self) -> QRectF:
+        """The knob above the middle that turns the outline."""
+        x0, y0, x1, _ = self.element.outline.box
+        r = HANDLE / self._scale
+        return QRectF((x0 + x1) / 2 - r / 2, y0 - TURN / self._scale - r / 2, r, r)
+
+    def gauge_rect(self) -> QRectF:
+        """The track of the strength gauge, inside the right edge."""
+        _, y0, x1, y1 = self.element.outline.box
+        s = self._scale
+        return QRectF(x1 - (GAUGE + 8) / s, y0 + 24 / s, GAUGE / s, max(y1 - y0 - 34 / s, 8 / s))
+
+    def strength_at(self, y: float) -> float:
+        """The strength that a height on the gauge means."""
+        track = self.gauge_rect()
+        return float(min(1.0, max(0.0, (track.bottom() - y) / track.height())))
+
     def boundingRect(self) -> QRectF:
-        m = (HANDLE + 2) / self._scale
+        m = (TURN + HANDLE + 2 if self.chosen else HANDLE + 2) / self._scale
         return self._path.boundingRect().united(self.label_rect()).adjusted(-m, -m, m, m)
 
     def covers(self, point: QPointF) -> bool:
@@ -217,7 +261,7 @@ class ElementItem(QGraphicsItem):
         colour = element_colour(self.index)
         s = self._scale
         fill = QColor(colour)
-        fill.setAlpha(90 if self.chosen else 34)
+        fill.setAlpha(90 if self.chosen else 34 if self.element.visible else 12)
         brush = QBrush(fill, HATCHES[self.index % len(HATCHES)])
         brush.setTransform(QTransform.fromScale(1 / s, 1 / s))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -226,7 +270,7 @@ class ElementItem(QGraphicsItem):
         for c, width in ((QColor(255, 252, 240, 150), 3.6), (colour, 2.2 if self.chosen else 1.6)):
             pen = QPen(c, width)
             pen.setCosmetic(True)
-            if self.element.hold:
+            if self.element.hold or not self.element.visible:
                 pen.setStyle(Qt.PenStyle.DotLine)
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -244,10 +288,42 @@ class ElementItem(QGraphicsItem):
         text = QFontMetricsF(self._font()).elidedText(self._label(), Qt.TextElideMode.ElideRight, box.width() + 4)
         painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
         painter.restore()
-        if self.chosen:
+        if self.chosen and self.leading:
             pen = QPen(colour, 1.6)
             pen.setCosmetic(True)
             painter.setPen(pen)
             painter.setBrush(QColor("#fffaf0"))
-            for r in self.handle_rects():
-                painter.drawEllipse(r)
+            turn = self.turn_rect()
+            if not self.element.locked:
+                painter.drawLine(QPointF(turn.center().x(), turn.bottom()), QPointF(turn.center().x(), self.element.outline.box[1]))
+                for r in (*self.handle_rects(), turn):
+                    painter.drawEllipse(r)
+        if self.gauge is not None and self.chosen and self.leading:
+            self._paint_gauge(painter, colour)
+
+    def _paint_gauge(self, painter: QPainter, colour: QColor) -> None:
+        assert self.gauge is not None
+        value, own = self.gauge
+        track, s = self.gauge_rect(), self._scale
+        pen = QPen(colour, 1.2)
+        pen.setCosmetic(True)
+        painter.setPen(pen)
+        painter.setBrush(QColor(255, 250, 240, 200))
+        painter.drawRoundedRect(track, 3 / s, 3 / s)
+        y = track.bottom() - value * track.height()
+        filled = QRectF(track.left(), y, track.width(), track.bottom() - y)
+        painter.setPen(Qt.PenStyle.NoPen)
+        # Pale while it is only the pass's strength that shows.
+        painter.setBrush(QColor(201, 133, 18, 230 if own else 110))
+        painter.drawRoundedRect(filled, 3 / s, 3 / s)
+        painter.save()
+        painter.translate(track.left() - 4 / s, y)
+        painter.scale(1 / s, 1 / s)
+        painter.setFont(self._font())
+        text = f"{value:.2f}"
+        width = QFontMetricsF(self._font()).horizontalAdvance(text)
+        painter.setBrush(QColor("#c98512") if own else QColor("#8f8a78"))
+        painter.drawRoundedRect(QRectF(-width - 10, -9, width + 8, 18), 4, 4)
+        painter.setPen(QColor("#fffaf0"))
+        painter.drawText(QRectF(-width - 6, -9, width + 2, 18), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.restore()

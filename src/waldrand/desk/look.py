@@ -92,6 +92,7 @@ QPushButton:disabled, QToolButton:disabled {{ color: {look.faint}; }}
 QPushButton#run {{ background: {look.accent}; color: {look.on_accent}; font-weight: 700; font-size: 15px;
   padding: 9px; border-radius: 8px; }}
 QPushButton#run:disabled {{ background: {look.line}; color: {look.faint}; }}
+QToolButton#tool {{ padding: 4px 4px; font-size: 12px; }}
 QToolButton#small {{ padding: 1px 5px; border-color: transparent; background: transparent; }}
 QToolButton#small:hover {{ border-color: {look.accent}; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
@@ -108,6 +109,7 @@ QProgressBar::chunk {{ background: {look.accent}; border-radius: 3px; }}
 QListWidget {{ background: {look.panel}; border: none; }}
 QListWidget::item {{ border-radius: 6px; padding: 3px; }}
 QListWidget::item:selected {{ background: {look.accent}; color: {look.on_accent}; }}
+#offers {{ background: {look.field}; border: 1px solid {look.accent}; border-radius: 5px; }}
 QToolTip {{ background: {look.card}; color: {look.ink}; border: 1px solid {look.line}; padding: 4px; }}
 QSplitter::handle {{ background: {look.line}; }}
 QGraphicsView {{ border: none; }}

@@ -19,30 +19,40 @@ from PyQt6.QtWidgets import (
 )
 
 from ..core.noise import LARGEST_SEED
-from ..core.plan import Plan
+from ..core.pack import Pack
+from ..core.plan import Mend, Plan
 from ..core.request import METHODS, MOST_GUIDANCE, MOST_STEPS, Kind
 from ..core.run import Step
 from ..core.samplers import SAMPLERS
 from .document import Document
-from .widgets import Dial, WordsField, heading, hint, labelled, number, scrolled, show_number, whole_number
+from .widgets import Dial, heading, hint, labelled, number, scrolled, show_number, small_button, whole_number
+from .words_field import WordsField
 
 KINDS: tuple[tuple[Kind, str, str], ...] = (
     ("compose", "Compose", "Paint the whole sheet from its scene and elements."),
     ("inpaint", "Inpaint", "Repaint only what the mask covers; everything else stays bit for bit."),
     ("rework", "Rework", "Repaint the whole picture at a strength, so that its parts belong together."),
 )
-METHOD_NAMES = {"steer": "steered by outlines", "text": "text only"}
+METHOD_NAMES = {"steer": "steered by outlines", "blend": "blended predictions", "text": "text only"}
 SAMPLER_NAMES = {"second": "second order", "first": "first order"}
 
 
+#: Settings that can be asked what they do.
+ASKABLE = ("strength", "steps", "guidance", "method", "sampler", "spacing")
+
+
 class PassColumn(QWidget):
-    """Signals: run_wanted(), stop_wanted(), about_wanted(an element's key)."""
+    """Signals: run_wanted(), stop_wanted(), about_wanted(an element's key), mend_wanted(Mend), shown_wanted(a setting),
+    cancel_wanted(place in the queue)."""
 
     run_wanted = pyqtSignal()
     stop_wanted = pyqtSignal()
     about_wanted = pyqtSignal(int)
+    mend_wanted = pyqtSignal(object)
+    shown_wanted = pyqtSignal(str)
+    cancel_wanted = pyqtSignal(int)
 
-    def __init__(self, document: Document) -> None:
+    def __init__(self, document: Document, pack: Pack | None = None) -> None:
         super().__init__()
         self.setObjectName("panel")
         self.document = document
@@ -51,6 +61,7 @@ class PassColumn(QWidget):
         row.setSpacing(4)
         for kind, text, tip in KINDS:
             b = QToolButton()
+            b.setObjectName("tool")
             b.setText(text)
             b.setToolTip(tip)
             b.setCheckable(True)
@@ -59,8 +70,10 @@ class PassColumn(QWidget):
             row.addWidget(b, 1)
             b.clicked.connect(lambda _=False, k=kind: self._set(kind=k))
             self.kinds[kind] = b
-        self.words = WordsField("what is wanted there", "Words for this pass alone. Empty: the surroundings are continued.", "pass words")
-        self.avoid = WordsField("not wanted", "Words this pass leads away from.", "pass avoid words")
+        self.words = WordsField(
+            "what is wanted there", "Words for this pass alone. Empty: the surroundings are continued.", "pass words", pack
+        )
+        self.avoid = WordsField("not wanted", "Words this pass leads away from.", "pass avoid words", pack)
         self.strength = Dial(
             "Denoise strength: 0 keeps the picture, about 0.3 unites it, 0.6 repaints in place, 1 starts anew.", "denoise strength"
         )
@@ -74,15 +87,24 @@ class PassColumn(QWidget):
             0, MOST_GUIDANCE, 0.25, 2, "Guidance: how strictly words are followed. 1 to 4 is usual; 1 is twice as quick.", "guidance"
         )
         self.method = QComboBox()
-        self.method.setToolTip("Steered: each thing inside its outline. Text only: all words in one prompt, outlines ignored, to compare.")
+        self.method.setToolTip(
+            "Steered: each thing inside its outline. Blended: a prediction for each element, slower, for packs that cannot steer. "
+            "Text only: all words in one prompt, outlines ignored, to compare."
+        )
         self.method.setAccessibleName("method")
         for m in METHODS:
             self.method.addItem(METHOD_NAMES[m], m)
         self.sampler = QComboBox()
         self.sampler.setToolTip("How noise levels are stepped through; second order needs fewer steps.")
         self.sampler.setAccessibleName("sampler")
+        for combo in (self.method, self.sampler):
+            combo.setMinimumWidth(60)
+            combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         for s in SAMPLERS:
             self.sampler.addItem(SAMPLER_NAMES[s], s)
+        self.spacing = number(0.1, 20, 0.25, 2, "Spacing of noise levels: above 1 more steps go to the rough beginning.", "spacing")
+        self.context = number(0, 10, 0.25, 2, "Context: how much round the mask is looked at, in shares of its longer side.", "context")
+        self._usual_spacing = 2.0 if pack is None else pack.info.spacing
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
         seed_row = QWidget()
@@ -101,7 +123,16 @@ class PassColumn(QWidget):
             ("guidance", self.guidance),
             ("method", self.method),
             ("sampler", self.sampler),
+            ("spacing", self.spacing),
+            ("context", self.context),
         )
+        self.askers: dict[str, QToolButton] = {}
+        for row_number, name in enumerate(self._labels):
+            if name in ASKABLE:
+                b = small_button("?", f"What does {name} do? Paints this pass at several values with the same seed, to compare")
+                b.clicked.connect(lambda _=False, n=name: self.shown_wanted.emit(n))
+                grid.addWidget(b, row_number, 2)
+                self.askers[name] = b
         self.forecast = QLabel()
         self.forecast.setWordWrap(True)
         self.forecast.setAccessibleName("forecast")
@@ -110,7 +141,15 @@ class PassColumn(QWidget):
         self.warnings.setObjectName("warning")
         self.warnings.setAccessibleName("warnings")
         self.warnings.setTextFormat(Qt.TextFormat.RichText)
-        self.warnings.linkActivated.connect(lambda key: self.about_wanted.emit(int(key)))
+        self.warnings.linkActivated.connect(self._follow)
+        self._mends: list[Mend] = []
+        self.queue = QLabel()
+        self.queue.setWordWrap(True)
+        self.queue.setAccessibleName("waiting passes")
+        self.queue.setToolTip("Passes that run when this one is done.")
+        self.queue.setTextFormat(Qt.TextFormat.RichText)
+        self.queue.linkActivated.connect(lambda i: self.cancel_wanted.emit(int(i)))
+        self.queue.hide()
         self.mask_hint = hint("Paint the mask on the sheet: press M, then drag. X turns the brush into an eraser.")
         self.run = QPushButton("Run")
         self.run.setObjectName("run")
@@ -134,8 +173,12 @@ class PassColumn(QWidget):
         scroll = scrolled(layout)
         foot = QVBoxLayout()
         foot.setContentsMargins(10, 4, 10, 10)
-        for w in (self.status, self.progress, self.run, self.stop):
+        for w in (self.status, self.queue, self.progress):
             foot.addWidget(w)
+        buttons_row = QHBoxLayout()
+        buttons_row.addWidget(self.run, 1)
+        buttons_row.addWidget(self.stop)
+        foot.addLayout(buttons_row)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.addWidget(scroll, 1)
@@ -148,6 +191,8 @@ class PassColumn(QWidget):
         self.fresh.clicked.connect(self.next_seeds)
         self.steps.valueChanged.connect(lambda v: self._tune(steps=v))
         self.guidance.valueChanged.connect(lambda v: self._tune(guidance=v))
+        self.spacing.valueChanged.connect(lambda v: self._tune(spacing=v))
+        self.context.valueChanged.connect(lambda v: self._tune(margin=v))
         self.method.currentIndexChanged.connect(lambda _: self._tune(method=self.method.currentData()))
         self.sampler.currentIndexChanged.connect(lambda _: self._tune(sampler=self.sampler.currentData()))
         self.run.clicked.connect(self.run_wanted)
@@ -179,6 +224,8 @@ class PassColumn(QWidget):
         self.strength.show_value(dict(d.strengths)[d.kind])
         for box, v in ((self.takes, d.takes), (self.seed, s.seed), (self.steps, s.steps), (self.guidance, s.guidance)):
             show_number(box, v)
+        show_number(self.spacing, s.spacing or self._usual_spacing)
+        show_number(self.context, s.margin)
         for combo, value in ((self.method, s.method), (self.sampler, s.sampler)):
             combo.blockSignals(True)
             combo.setCurrentIndex(combo.findData(value))
@@ -189,24 +236,50 @@ class PassColumn(QWidget):
             ("words", self.words, own),
             ("avoid", self.avoid, own),
             ("strength", self.strength, own or self.document.sheet.has_picture),
+            ("context", self.context, d.kind == "inpaint"),
         ):
             field.setVisible(shown)
             self._labels[label].setVisible(shown)
+            if label in self.askers:
+                self.askers[label].setVisible(shown)
         self.mask_hint.setVisible(d.kind == "inpaint" and (self.document.sheet.mask is None or self.document.sheet.mask.empty))
 
     def show_forecast(self, plan: Plan | None, problem: str = "") -> None:
         """What the next pass will do, or why it cannot run."""
         self.run.setEnabled(plan is not None)
-        self.forecast.setText(" ".join(plan.sentences) if plan else problem)
+        said = list(plan.sentences) if plan else [problem]
+        if plan is not None and plan.seconds is not None and plan.steps:
+            takes = self.document.draft.takes
+            said.append(f"{spoken_time(plan.seconds * takes)} for {takes} take{'' if takes == 1 else 's'}, {plan.memory / 1e6:.0f} MB.")
+        self.forecast.setText(" ".join(said))
         lines = []
+        self._mends = []
         for w in plan.warnings if plan else ():
             text = w.text.replace("&", "&amp;").replace("<", "&lt;")
-            lines.append(f"• {text}" + (f' <a href="{w.about}">show</a>' if w.about is not None else ""))
+            links = [f'<a href="show:{w.about}">show</a>'] if w.about is not None else []
+            if w.mend is not None:
+                links.append(f'<a href="mend:{len(self._mends)}">{w.mend.label.replace("&", "&amp;").replace("<", "&lt;")}</a>')
+                self._mends.append(w.mend)
+            lines.append(" ".join((f"• {text}", " · ".join(links))))
         self.warnings.setText("<br>".join(lines))
         self.warnings.setVisible(bool(lines))
 
+    def _follow(self, link: str) -> None:
+        what, _, which = link.partition(":")
+        if what == "show":
+            self.about_wanted.emit(int(which))
+        elif int(which) < len(self._mends):
+            self.mend_wanted.emit(self._mends[int(which)])
+
+    def show_queue(self, names: list[str]) -> None:
+        """The passes that wait, each with a link that cancels it."""
+        rows = [f'waiting: {n.replace("<", "&lt;")} <a href="{i}">cancel</a>' for i, n in enumerate(names)]
+        self.queue.setText("<br>".join(rows))
+        self.queue.setVisible(bool(rows))
+
     def show_running(self, running: bool) -> None:
-        self.run.setVisible(not running)
+        self.run.setText("Line up" if running else "Run")
+        self.run.setToolTip("Run this pass when the one before is done (Ctrl+Return)" if running else "Run this pass (Ctrl+Return)")
         self.stop.setVisible(running)
         self.progress.setVisible(running)
         if running:
@@ -217,3 +290,12 @@ class PassColumn(QWidget):
         self.progress.setMaximum(step.takes * step.steps)
         self.progress.setValue(step.take * step.steps + step.step)
         self.status.setText(f"Take {step.take + 1} of {step.takes}, step {step.step} of {step.steps}")
+
+
+def spoken_time(seconds: float) -> str:
+    """A length of time as it is said."""
+    if seconds < 1.5:
+        return "About a second"
+    if seconds < 90:
+        return f"About {seconds:.0f} seconds"
+    return f"About {seconds / 60:.0f} minutes"

@@ -1,53 +1,110 @@
-"""Runs passes on a thread of their own, so that the sheet stays free."""
+"""Runs passes on a thread of their own, so that the sheet stays free; further ones wait in a queue."""
 
 from __future__ import annotations
 
+import time
+from dataclasses import dataclass
+from functools import partial
 from threading import Event, Thread
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ..core.pack import Pack
 from ..core.plan import Plan
-from ..core.run import Stopped, run
+from ..core.run import Step, Stopped, Take, run_take
+
+
+@dataclass(frozen=True, eq=False)
+class Work:
+    """One take to make. label: what is special about it, or nothing."""
+
+    plan: Plan
+    seed: int
+    label: str = ""
+
+
+@dataclass(frozen=True, eq=False)
+class Job:
+    """Takes made one after another. name: for the queue."""
+
+    name: str
+    works: tuple[Work, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Made:
+    """A finished take, what it was made for, and how long it took."""
+
+    take: Take
+    work: Work
+    seconds: float
 
 
 class Runner(QObject):
-    """Signals: stepped(Step), taken(Take), ended(sentence or ""), each in the window's thread."""
+    """Signals: began(Job), stepped(Step, Work), taken(Made), ended(sentence or ""), queued(), each in the window's thread."""
 
-    stepped = pyqtSignal(object)
+    began = pyqtSignal(object)
+    stepped = pyqtSignal(object, object)
     taken = pyqtSignal(object)
     ended = pyqtSignal(str)
+    queued = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
         self._stop = Event()
         self._thread: Thread | None = None
+        self.waiting: list[Job] = []
 
     @property
     def running(self) -> bool:
         return self._thread is not None and self._thread.is_alive()
 
-    def start(self, plan: Plan, pack: Pack, takes: int) -> None:
-        """Begins a pass; one at a time."""
+    def submit(self, job: Job, pack: Pack) -> None:
+        """Begins a job, or lines it up behind the one that runs."""
         if self.running:
-            raise ValueError("A pass is running already; stop it first.")
+            self.waiting.append(job)
+            self.queued.emit()
+        else:
+            self._begin(job, pack)
+
+    def _begin(self, job: Job, pack: Pack) -> None:
         self._stop = Event()
-        self._thread = Thread(target=self._work, args=(plan, pack, takes, self._stop), daemon=True)
+        self._thread = Thread(target=self._work, args=(job, pack, self._stop), daemon=True)
+        self.began.emit(job)
         self._thread.start()
 
+    def go_on(self, pack: Pack) -> None:
+        """Begins the next waiting job, if there is one and nothing runs."""
+        self.wait()
+        if self.waiting:
+            job = self.waiting.pop(0)
+            self.queued.emit()
+            self._begin(job, pack)
+
+    def cancel(self, index: int) -> None:
+        """Takes a waiting job out of the queue."""
+        if 0 <= index < len(self.waiting):
+            self.waiting.pop(index)
+            self.queued.emit()
+
     def stop(self) -> None:
-        """Asks the pass to stop; `ended` follows within a step."""
+        """Asks the running job to stop; `ended` follows within a step."""
         self._stop.set()
 
     def wait(self) -> None:
-        """Blocks until the pass is over."""
+        """Blocks until the running job is over."""
         if self._thread is not None:
             self._thread.join()
 
-    def _work(self, plan: Plan, pack: Pack, takes: int, stop: Event) -> None:
+    def _step(self, step: Step, work: Work) -> None:
+        self.stepped.emit(step, work)
+
+    def _work(self, job: Job, pack: Pack, stop: Event) -> None:
         try:
-            for take in run(plan, pack, takes, self.stepped.emit, stop):
-                self.taken.emit(take)
+            for i, w in enumerate(job.works):
+                start = time.perf_counter()
+                take = run_take(w.plan, pack, w.seed, partial(self._step, work=w), stop, i, len(job.works))
+                self.taken.emit(Made(take, w, time.perf_counter() - start))
             self.ended.emit("")
         except Stopped:
             self.ended.emit("Stopped. Finished takes are kept in the tray.")

@@ -7,22 +7,44 @@ from typing import Literal
 
 import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QKeyEvent, QMouseEvent, QPainter, QPainterPath, QPen, QPixmap, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QGraphicsEllipseItem, QGraphicsPathItem, QGraphicsRectItem, QGraphicsScene, QGraphicsView
+from PyQt6.QtGui import (
+    QBrush,
+    QColor,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPainterPath,
+    QPen,
+    QPixmap,
+    QResizeEvent,
+    QTabletEvent,
+    QWheelEvent,
+)
+from PyQt6.QtWidgets import (
+    QGraphicsEllipseItem,
+    QGraphicsLineItem,
+    QGraphicsPathItem,
+    QGraphicsRectItem,
+    QGraphicsScene,
+    QGraphicsView,
+)
 
+from ..core.division import draggable
 from ..core.element import Element
 from ..core.frame import Rect
 from ..core.masks import Mask
-from ..core.outline import Box, Outline, freehand
+from ..core.outline import Outline
+from ..core.pack import Pack
+from ..core.shaping import joined
 from ..core.sheet import Patch
 from .document import Document, State
-from .items import HANDLES, ElementItem, MaskItem, PictureItem
+from .hand import Arrange, Divide, DrawBox, Freehand, Hand, MaskBrush, Points, Polygon, ShapeBrush, Tool
+from .items import ElementItem, MaskItem, PictureItem
 from .look import Look
 from .words_editor import WordsEditor
 
-Tool = Literal["arrange", "box", "ellipse", "freehand", "brush"]
+Joining = Literal["new", "add", "cut"]
 LEAST_ZOOM, MOST_ZOOM = 0.02, 32.0
-LEAST_BOX = 8.0
 
 
 class SheetView(QGraphicsView):
@@ -34,43 +56,64 @@ class SheetView(QGraphicsView):
     said = pyqtSignal(str)
     tool_changed = pyqtSignal(str)
 
-    def __init__(self, document: Document, look: Look) -> None:
+    def __init__(self, document: Document, look: Look, pack: Pack | None = None) -> None:
         self._scene = QGraphicsScene()
         super().__init__(self._scene)
-        self.document = document
+        self.document, self.pack = document, pack
         self.tool: Tool = "arrange"
+        self.joining: Joining = "new"
         self.brush_radius, self.brush_softness, self.erasing = 32.0, 0.5, False
-        self.selected: int | None = None
+        self.pressure = 1.0
+        self.selection: tuple[int, ...] = ()
         self._fitted = True
         self._items: dict[int, ElementItem] = {}
         self._picture, self._overlay, self._mask = PictureItem(), PictureItem(), MaskItem()
-        self._paper = QGraphicsRectItem()
-        self._frame = QGraphicsRectItem()
-        self._draft = QGraphicsPathItem()
+        self._beside = PictureItem()
+        self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
+        self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
         self._ring = QGraphicsEllipseItem()
+        self._snaps = (QGraphicsLineItem(), QGraphicsLineItem())
+        self._wipe_line = QGraphicsLineItem()
         for z, item in (
             (-20, self._paper),
             (-10, self._picture),
             (-5, self._overlay),
+            (-4, self._beside),
             (50, self._mask),
             (60, self._frame),
+            (90, self._lines),
+            (4000, self._corners),
             (5000, self._draft),
             (5001, self._ring),
+            (5002, self._snaps[0]),
+            (5002, self._snaps[1]),
+            (5003, self._wipe_line),
         ):
             item.setZValue(z)
             self._scene.addItem(item)
-        self._ring.hide()
-        self._frame.hide()
-        self._press: QPointF | None = None
+        for item in (self._ring, self._frame, *self._snaps, self._wipe_line, self._beside):
+            item.hide()
+        self.hands: dict[Tool, Hand] = {
+            "arrange": Arrange(self),
+            "box": DrawBox(self, "box"),
+            "ellipse": DrawBox(self, "ellipse"),
+            "polygon": Polygon(self),
+            "freehand": Freehand(self),
+            "points": Points(self),
+            "shape": ShapeBrush(self),
+            "divide": Divide(self),
+            "brush": MaskBrush(self),
+        }
+        self._pressed = False
         self._pan_from: QPoint | None = None
-        self._points: list[tuple[float, float]] = []
-        self._grip: tuple[Element, int | None] | None = None
-        self._stroke: Mask | None = None
+        self._wipe = 0.5
+        self._wiping = False
         self._editor: WordsEditor | None = None
         self.setTransformationAnchor(QGraphicsView.ViewportAnchor.NoAnchor)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setMouseTracking(True)
+        self.setAcceptDrops(False)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName("sheet")
         self.set_look(look)
@@ -90,9 +133,24 @@ class SheetView(QGraphicsView):
         p.end()
         self._paper.setBrush(QBrush(check))
         self._paper.setPen(QPen(Qt.PenStyle.NoPen))
-        pen = QPen(QColor(look.accent), 1.5, Qt.PenStyle.DashLine)
-        pen.setCosmetic(True)
-        self._frame.setPen(pen)
+        for item, colour, width, style in (
+            (self._frame, look.accent, 1.5, Qt.PenStyle.DashLine),
+            (self._snaps[0], look.accent, 1.2, Qt.PenStyle.SolidLine),
+            (self._snaps[1], look.accent, 1.2, Qt.PenStyle.SolidLine),
+            (self._wipe_line, "#fffaf0", 2.0, Qt.PenStyle.SolidLine),
+            (self._draft, "#fffaf0", 2.0, Qt.PenStyle.DashLine),
+            (self._lines, look.accent, 2.4, Qt.PenStyle.DotLine),
+            (self._corners, "#2f2a24", 1.4, Qt.PenStyle.SolidLine),
+        ):
+            pen = QPen(QColor(colour), width, style)
+            pen.setCosmetic(True)
+            item.setPen(pen)
+        self._corners.setBrush(QColor("#fffaf0"))
+
+    @property
+    def selected(self) -> int | None:
+        """The element whose handles are shown: the one chosen last."""
+        return self.selection[-1] if self.selection else None
 
     @property
     def scale_now(self) -> float:
@@ -134,10 +192,17 @@ class SheetView(QGraphicsView):
                 bar.setValue(bar.value() - round(d))
         self._fitted = False
 
+    def begin_pan(self, at: QPoint) -> None:
+        """The mouse moves the view from here on."""
+        self._pan_from = at
+
     def _viewport(self) -> QGraphicsView:
         port = self.viewport()
         assert port is not None
         return port  # type: ignore[return-value]
+
+    def show_cursor(self, shape: Qt.CursorShape) -> None:
+        self._viewport().setCursor(shape)
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is None:
@@ -159,7 +224,8 @@ class SheetView(QGraphicsView):
     # --- showing
 
     def _replaced(self) -> None:
-        self.selected = None
+        self.selection = ()
+        self.hands[self.tool].put_down()
         self._show_all()
         self.fit()
         self.chosen.emit(None)
@@ -169,14 +235,17 @@ class SheetView(QGraphicsView):
             self._show_picture()
         if before.sheet.mask is not after.sheet.mask:
             self._mask.show_mask(after.sheet.mask)
-        if before.sheet.elements is not after.sheet.elements:
-            if self.selected is not None and all(e.key != self.selected for e in after.sheet.elements):
-                self.choose(None)
+        elements = before.sheet.elements is not after.sheet.elements or before.sheet.divisions is not after.sheet.divisions
+        if elements or before.draft is not after.draft or before.sheet.has_picture != after.sheet.has_picture:
+            there = {e.key for e in after.sheet.elements}
+            if not set(self.selection) <= there:
+                self.selection = tuple(k for k in self.selection if k in there)
+                self.chosen.emit(self.selected)
             self._show_elements()
 
     def _show_all(self) -> None:
         self._show_picture()
-        self._overlay.show_pixels(None, Rect(0, 0, 1, 1))
+        self.show_overlay(None, Rect(0, 0, 1, 1))
         self._mask.show_mask(self.document.sheet.mask)
         self._frame.hide()
         self._show_elements()
@@ -188,20 +257,66 @@ class SheetView(QGraphicsView):
         self._scene.setSceneRect(QRectF(-reach, -reach, sheet.width + 2 * reach, sheet.height + 2 * reach))
         self._picture.show_pixels(sheet.flatten() if sheet.has_picture else None, sheet.rect)
 
+    def _gauge(self, e: Element) -> tuple[float, bool] | None:
+        if not self.document.sheet.has_picture or e.hold or self.document.draft.kind == "inpaint":
+            return None
+        return (dict(self.document.draft.strengths)[self.document.draft.kind], False) if e.strength is None else (e.strength, True)
+
     def _show_elements(self) -> None:
-        elements = self.document.sheet.elements
-        keys = {e.key for e in elements}
+        sheet = self.document.sheet
+        keys = {e.key for e in sheet.elements}
         for key in [k for k in self._items if k not in keys]:
             self._scene.removeItem(self._items.pop(key))
-        for i, e in enumerate(elements):
+        for i, e in enumerate(sheet.elements):
             if e.key not in self._items:
                 self._items[e.key] = ElementItem(e, i)
+                self._items[e.key].setVisible(self._mask.isVisible())
                 self._scene.addItem(self._items[e.key])
-            self._items[e.key].show_element(e, i, e.key == self.selected, self.scale_now)
+            chosen, leading = e.key in self.selection, e.key == self.selected and self.tool != "points"
+            self._items[e.key].show_element(e, i, chosen, self.scale_now, self._gauge(e) if chosen else None, leading)
+        self._show_lines()
+
+    def _show_lines(self) -> None:
+        path = QPainterPath()
+        for outer in draggable(self.document.sheet) if self.document.sheet.divisions else ():
+            for d in outer.within():
+                x0, y0, x1, y1 = d.outline.box
+                for c in d.across[1:-1]:
+                    path.moveTo(x0 + c * (x1 - x0), y0)
+                    path.lineTo(x0 + c * (x1 - x0), y1)
+                for c in d.down[1:-1]:
+                    path.moveTo(x0, y0 + c * (y1 - y0))
+                    path.lineTo(x1, y0 + c * (y1 - y0))
+        self._lines.setPath(path)
+        dots, hand = QPainterPath(), self.hands["points"]
+        if self.tool == "points" and isinstance(hand, Points):
+            r = 4.5 / self.scale_now
+            for x, y in hand.corners():
+                dots.addEllipse(QPointF(x, y), r, r)
+        self._corners.setPath(dots)
 
     def show_overlay(self, pixels: np.ndarray | None, rect: Rect) -> None:
         """Lays a take or a forming picture over the sheet without changing it."""
         self._overlay.show_pixels(pixels, rect)
+        self.show_wipe(None, rect)
+
+    def show_wipe(self, pixels: np.ndarray | None, rect: Rect) -> None:
+        """Lays another take beside the first, up to a line that can be dragged; None: no more."""
+        self._beside.show_pixels(pixels, rect)
+        self._place_wipe()
+
+    def _place_wipe(self) -> None:
+        on, sheet = not self._beside.empty, self.document.sheet
+        self._beside.setVisible(on)
+        self._wipe_line.setVisible(on)
+        x = self._wipe * sheet.width
+        self._beside.show_until(x)
+        self._wipe_line.setLine(x, 0, x, sheet.height)
+
+    @property
+    def wipe(self) -> float:
+        """Where the line between two takes stands, 0..1 of the sheet's width."""
+        return self._wipe
 
     def show_before(self, before: bool) -> None:
         """Hides what lies over the sheet, or the topmost patch when nothing does, while `before`."""
@@ -212,11 +327,11 @@ class SheetView(QGraphicsView):
             self._picture.show_pixels(shown.flatten() if shown.has_picture else None, sheet.rect)
         else:
             self._overlay.setVisible(not before)
+            self._beside.setVisible(not before and not self._beside.empty)
 
     def show_outlines(self, shown: bool) -> None:
-        for item in self._items.values():
+        for item in (*self._items.values(), self._mask, self._lines):
             item.setVisible(shown)
-        self._mask.setVisible(shown)
 
     def show_frame(self, rect: Rect | None) -> None:
         """Draws the work frame of the next pass."""
@@ -224,18 +339,85 @@ class SheetView(QGraphicsView):
         if rect is not None:
             self._frame.setRect(rect.x0, rect.y0, rect.width, rect.height)
 
+    def show_draft(self, path: QPainterPath | None) -> None:
+        """What is just being drawn."""
+        self._draft.setPath(path or QPainterPath())
+
+    def show_mask(self, mask: Mask | None, changed: Rect | None) -> None:
+        self._mask.show_mask(mask, changed)
+
+    def show_snap(self, x: float | None, y: float | None) -> None:
+        """The lines that what is being moved has snapped to."""
+        sheet = self.document.sheet
+        for line, at in zip(self._snaps, (x, y), strict=True):
+            line.setVisible(at is not None)
+        if x is not None:
+            self._snaps[0].setLine(x, 0, x, sheet.height)
+        if y is not None:
+            self._snaps[1].setLine(0, y, sheet.width, y)
+
+    def snap_lines(self, without: tuple[int, ...]) -> tuple[list[float], list[float]]:
+        """Upright and level lines to snap to: the sheet's edges, middle and thirds, and all other elements' edges and middles."""
+        sheet = self.document.sheet
+        xs, ys = ([f * n for f in (0, 1 / 3, 0.5, 2 / 3, 1)] for n in (sheet.width, sheet.height))
+        for e in sheet.elements:
+            if e.key not in without:
+                x0, y0, x1, y1 = e.outline.box
+                xs += [x0, (x0 + x1) / 2, x1]
+                ys += [y0, (y0 + y1) / 2, y1]
+        return xs, ys
+
     # --- choosing
 
     def choose(self, key: int | None) -> None:
-        if key != self.selected:
-            self.selected = key
+        """Chooses one element alone, or none."""
+        self._choose(() if key is None else (key,))
+
+    def choose_also(self, key: int) -> None:
+        """Adds an element to those chosen, or leaves it out again."""
+        rest = tuple(k for k in self.selection if k != key)
+        self._choose(rest if key in self.selection else (*rest, key))
+
+    def choose_all(self) -> None:
+        self._choose(tuple(e.key for e in self.document.sheet.elements))
+
+    def lead(self, key: int) -> None:
+        """Makes one of those chosen the one with handles."""
+        self._choose((*(k for k in self.selection if k != key), key))
+
+    def _choose(self, selection: tuple[int, ...]) -> None:
+        if selection != self.selection:
+            self.selection = selection
             self._show_elements()
-            self.chosen.emit(key)
+            self.chosen.emit(self.selected)
+
+    def leading_item(self) -> ElementItem | None:
+        return None if self.selected is None else self._items.get(self.selected)
+
+    def handle_at(self, point: QPointF) -> int | None:
+        """Which of the eight handles of the chosen element lies under a sheet point."""
+        item = self.leading_item()
+        if item is not None and not item.element.locked:
+            for i, r in enumerate(item.handle_rects()):
+                grow = r.width() * 0.4
+                if r.adjusted(-grow, -grow, grow, grow).contains(point):
+                    return i
+        return None
+
+    def element_at(self, point: QPointF, beneath: bool = False) -> int | None:
+        """The key of the nearest element under a sheet point; a chosen one comes first, or with `beneath` the one behind it."""
+        under = [e.key for e in reversed(self.document.sheet.elements) if self._items[e.key].covers(point)]
+        if self.selected in under:
+            i = under.index(self.selected)
+            return under[(i + 1) % len(under)] if beneath else self.selected
+        return under[0] if under else None
 
     def set_tool(self, tool: Tool) -> None:
+        self.hands[self.tool].put_down()
         self.tool = tool
-        self._ring.setVisible(tool == "brush")
-        self._viewport().setCursor(Qt.CursorShape.ArrowCursor if tool == "arrange" else Qt.CursorShape.CrossCursor)
+        self._ring.setVisible(tool in ("brush", "shape"))
+        self.show_cursor(self.hands[tool].cursor)
+        self._show_elements()
         self.tool_changed.emit(tool)
 
     def set_brush(self, radius: float | None = None, softness: float | None = None, erasing: bool | None = None) -> None:
@@ -246,11 +428,12 @@ class SheetView(QGraphicsView):
             self.brush_softness = float(min(max(softness, 0), 1))
         if erasing is not None:
             self.erasing = erasing
-        self._move_ring(self._ring.rect().center())
+        self.move_ring(self._ring.rect().center())
         self.brush_changed.emit()
 
-    def _move_ring(self, at: QPointF) -> None:
-        r = self.brush_radius
+    def move_ring(self, at: QPointF) -> None:
+        """Shows the brush at a sheet point."""
+        r = self.brush_radius * self.pressure
         pen = QPen(QColor("#c23b22" if self.erasing else "#fffaf0"), 1.5)
         pen.setCosmetic(True)
         self._ring.setPen(pen)
@@ -258,150 +441,85 @@ class SheetView(QGraphicsView):
 
     # --- by hand
 
-    def _handle_at(self, point: QPointF) -> int | None:
-        item = self._items.get(self.selected) if self.selected is not None else None
-        if item is not None:
-            for i, r in enumerate(item.handle_rects()):
-                grow = r.width() * 0.4
-                if r.adjusted(-grow, -grow, grow, grow).contains(point):
-                    return i
-        return None
+    def tabletEvent(self, event: QTabletEvent | None) -> None:
+        if event is not None:
+            # A light touch paints thin; what else a pen does comes as a mouse.
+            self.pressure = max(0.05, event.pressure()) if event.pressure() > 0 else 1.0
+            event.ignore()
 
-    def element_at(self, point: QPointF) -> int | None:
-        """The key of the nearest element under a sheet point; the chosen one comes first."""
-        if self.selected is not None and self._items[self.selected].covers(point):
-            return self.selected
-        return next((e.key for e in reversed(self.document.sheet.elements) if self._items[e.key].covers(point)), None)
+    def _at_wipe(self, point: QPointF) -> bool:
+        return not self._beside.empty and abs(point.x() - self._wipe * self.document.sheet.width) * self.scale_now < 10
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
         self.finish_words()
         if event.button() == Qt.MouseButton.MiddleButton:
-            self._pan_from = event.position().toPoint()
+            self.begin_pan(event.position().toPoint())
             return
         if event.button() != Qt.MouseButton.LeftButton:
             return
         point = self.mapToScene(event.position().toPoint())
-        self._press = point
-        if self.tool == "arrange":
-            handle = self._handle_at(point)
-            key = self.selected if handle is not None else self.element_at(point)
-            self.choose(key)
-            if key is None:
-                self._pan_from = event.position().toPoint()
-            else:
-                self._grip = (self.document.sheet.element(key), handle)
-        elif self.tool == "freehand":
-            self._points = [(point.x(), point.y())]
-        elif self.tool == "brush":
-            sheet = self.document.sheet
-            self._stroke = sheet.mask or Mask(sheet.width, sheet.height)
-            self._brush_to(point, point)
+        if self._at_wipe(point):
+            self._wiping = True
+            return
+        self._pressed = True
+        self.hands[self.tool].press(point, event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
         at = event.position().toPoint()
         point = self.mapToScene(at)
-        if self.tool == "brush":
-            self._move_ring(point)
-        if self._pan_from is not None:
+        if self._wiping:
+            self._wipe = min(1.0, max(0.0, point.x() / self.document.sheet.width))
+            self._place_wipe()
+        elif self._pan_from is not None:
             self.pan(at.x() - self._pan_from.x(), at.y() - self._pan_from.y())
             self._pan_from = at
-        elif self._press is None:
-            if self.tool == "arrange":
-                self._viewport().setCursor(
-                    Qt.CursorShape.SizeAllCursor
-                    if self._handle_at(point) is not None
-                    else Qt.CursorShape.OpenHandCursor
-                    if self.element_at(point) is not None
-                    else Qt.CursorShape.ArrowCursor
-                )
-        elif self._grip is not None:
-            self._drag_element(point, bool(event.modifiers() & Qt.KeyboardModifier.ShiftModifier))
-        elif self.tool in ("box", "ellipse"):
-            path, rect = QPainterPath(), QRectF(self._press, point).normalized()
-            (path.addRect if self.tool == "box" else path.addEllipse)(rect)
-            self._show_draft(path)
-        elif self.tool == "freehand":
-            self._points.append((point.x(), point.y()))
-            path = QPainterPath(QPointF(*self._points[0]))
-            for p in self._points[1:]:
-                path.lineTo(QPointF(*p))
-            self._show_draft(path)
-        elif self.tool == "brush" and self._stroke is not None:
-            self._brush_to(self._press, point)
-            self._press = point
-
-    def _show_draft(self, path: QPainterPath) -> None:
-        pen = QPen(QColor("#fffaf0"), 2, Qt.PenStyle.DashLine)
-        pen.setCosmetic(True)
-        self._draft.setPen(pen)
-        self._draft.setPath(path)
-
-    def _brush_to(self, a: QPointF, b: QPointF) -> None:
-        assert self._stroke is not None
-        self._stroke, changed = self._stroke.stroke(a.x(), a.y(), b.x(), b.y(), self.brush_radius, self.brush_softness, self.erasing)
-        self._mask.show_mask(self._stroke, changed)
-
-    def _drag_element(self, point: QPointF, keep_ratio: bool) -> None:
-        assert self._grip is not None
-        assert self._press is not None
-        element, handle = self._grip
-        dx, dy = point.x() - self._press.x(), point.y() - self._press.y()
-        outline = (
-            element.outline.moved(dx, dy)
-            if handle is None
-            else element.outline.with_box(_resized(element.outline.box, handle, dx, dy, keep_ratio))
-        )
-        now = self.document.sheet.element(element.key)
-        verb = "move" if handle is None else "resize"
-        self.document.edit(
-            self.document.sheet.with_element(replace(now, outline=outline)),
-            f"{verb} “{element.name}”",
-            f"{verb} {element.key} {id(self._grip)}",
-        )
+        elif self._pressed:
+            self.hands[self.tool].drag(point, event)
+        elif self._at_wipe(point):
+            self.show_cursor(Qt.CursorShape.SplitHCursor)
+        else:
+            self.hands[self.tool].hover(point, event)
 
     def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
         if event is None:
             return
-        point = self.mapToScene(event.position().toPoint())
-        press, self._press, self._pan_from, self._grip = self._press, None, None, None
-        self._draft.setPath(QPainterPath())
-        if press is None:
+        self._wiping = False
+        pressed, self._pressed, self._pan_from = self._pressed, False, None
+        if pressed:
+            self.hands[self.tool].release(self.mapToScene(event.position().toPoint()), event)
+        self.pressure = 1.0
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.hands[self.tool].double(self.mapToScene(event.position().toPoint()), event)
+
+    def take_outline(self, outline: Outline) -> None:
+        """What was drawn becomes a new element, or is added to or cut from the chosen one's outline."""
+        if self.joining == "new" or self.selected is None:
+            self.add_element(outline)
             return
-        if self.tool in ("box", "ellipse"):
-            r = QRectF(press, point).normalized()
-            if min(r.width(), r.height()) * self.scale_now >= LEAST_BOX:
-                self.add_element(Outline("box" if self.tool == "box" else "ellipse", (r.left(), r.top(), r.right(), r.bottom())))
-            else:
-                self.said.emit("Drag from corner to corner to draw an outline.")
-        elif self.tool == "freehand":
-            try:
-                self.add_element(freehand(self._points))
-            except ValueError as error:
-                self.said.emit(str(error))
-        elif self.tool == "brush" and self._stroke is not None:
-            stroke, self._stroke = self._stroke, None
-            self.document.edit(replace(self.document.sheet, mask=stroke), "erase mask" if self.erasing else "paint mask")
+        sheet = self.document.sheet
+        e = sheet.element(self.selected)
+        try:
+            new = joined(e.outline, outline, cut=self.joining == "cut")
+        except ValueError as error:
+            self.said.emit(str(error))
+            return
+        verb = "add to" if self.joining == "add" else "cut from"
+        self.document.edit(sheet.with_element(replace(e, outline=new)), f"{verb} the outline of “{e.name}”")
 
     def add_element(self, outline: Outline) -> None:
         """A new element, nearest of all, ready for its words."""
         sheet = self.document.sheet
         key = sheet.next_key()
-        taken = {e.name for e in sheet.elements}
-        n = next(i for i in range(1, len(taken) + 2) if f"element {i}" not in taken)
-        self.document.edit(sheet.with_element(Element(key, f"element {n}", outline)), "add element")
+        self.document.edit(sheet.with_element(Element(key, sheet.free_name("element"), outline)), "add element")
         self.set_tool("arrange")
         self.choose(key)
         self.edit_words(key)
-
-    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and self.tool == "arrange":
-            key = self.element_at(self.mapToScene(event.position().toPoint()))
-            if key is not None:
-                self.edit_words(key)
 
     # --- words on the sheet
 
@@ -410,7 +528,7 @@ class SheetView(QGraphicsView):
         self.finish_words()
         element, item = self.document.sheet.element(key), self._items[key]
         at = self.mapFromScene(item.label_rect().topLeft())
-        editor = WordsEditor(key, element.words, element.avoid, self._viewport())
+        editor = WordsEditor(element, self.pack, self._viewport())
         editor.done.connect(self.finish_words)
         editor.given_up.connect(lambda: self.finish_words(keep=False))
         editor.move(max(2, at.x()), max(2, at.y()))
@@ -424,16 +542,15 @@ class SheetView(QGraphicsView):
         editor, self._editor = self._editor, None
         if editor is None:
             return
-        key, words, avoid = editor.key, editor.words.text().strip(), editor.avoid.text().strip()
+        key, words, avoid, spans = editor.key, editor.words.text().strip(), editor.avoid.text().strip(), editor.words.spans
         editor.hide()
         editor.deleteLater()
         self.setFocus()
         if keep and any(e.key == key for e in self.document.sheet.elements):
             element = self.document.sheet.element(key)
-            if (words, avoid) != (element.words, element.avoid):
-                self.document.edit(
-                    self.document.sheet.with_element(replace(element, words=words, avoid=avoid)), f"words of “{element.name}”"
-                )
+            if (words, avoid, spans) != (element.words, element.avoid, element.emphasis):
+                new = replace(element, words=words, avoid=avoid, emphasis=spans)
+                self.document.edit(self.document.sheet.with_element(new), f"words of “{element.name}”")
 
     @property
     def words_editor(self) -> WordsEditor | None:
@@ -442,40 +559,21 @@ class SheetView(QGraphicsView):
     # --- keys
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is None:
+        if event is None or self.hands[self.tool].key(event):
             return
         key, big = event.key(), event.modifiers() & Qt.KeyboardModifier.ShiftModifier
         arrows = {Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, -1), Qt.Key.Key_Down: (0, 1)}
         if key in arrows:
             dx, dy = arrows[Qt.Key(key)]
             step = 10 if big else 1
-            if self.selected is not None:
-                e = self.document.sheet.element(self.selected)
-                self.document.edit(
-                    self.document.sheet.with_element(replace(e, outline=e.outline.moved(dx * step, dy * step))),
-                    f"move “{e.name}”",
-                    f"nudge {e.key}",
-                )
-            else:
+            chosen = [self.document.sheet.element(k) for k in self.selection]
+            moved = [e for e in chosen if not e.locked]
+            if moved:
+                sheet = self.document.sheet
+                for e in moved:
+                    sheet = sheet.with_element(replace(e, outline=e.outline.moved(dx * step, dy * step)))
+                self.document.edit(sheet, "move " + ", ".join(f"“{e.name}”" for e in moved), f"nudge {self.selection}")
+            elif not chosen:
                 self.pan(-40 * dx, -40 * dy)
         else:
             super().keyPressEvent(event)
-
-
-def _resized(box: Box, handle: int, dx: float, dy: float, keep_ratio: bool) -> Box:
-    """A box whose handle was dragged; it never turns inside out."""
-    fx, fy = HANDLES[handle]
-    x0, y0, x1, y1 = box
-    if keep_ratio and fx != 0.5 and fy != 0.5:
-        sx, sy = (1 if fx else -1), (1 if fy else -1)
-        grow = max(sx * dx / (x1 - x0), sy * dy / (y1 - y0))
-        dx, dy = sx * grow * (x1 - x0), sy * grow * (y1 - y0)
-    if fx == 0:
-        x0 = min(x0 + dx, x1 - LEAST_BOX)
-    elif fx == 1:
-        x1 = max(x1 + dx, x0 + LEAST_BOX)
-    if fy == 0:
-        y0 = min(y0 + dy, y1 - LEAST_BOX)
-    elif fy == 1:
-        y1 = max(y1 + dy, y0 + LEAST_BOX)
-    return x0, y0, x1, y1

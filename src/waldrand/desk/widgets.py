@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QLayout,
-    QLineEdit,
     QScrollArea,
     QSlider,
     QSpinBox,
@@ -55,12 +54,15 @@ def scrolled(layout: QLayout) -> QScrollArea:
     scroll.setWidgetResizable(True)
     scroll.setWidget(inner)
     scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    # Always there, so that nothing shifts when it is needed.
+    scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
     return scroll
 
 
 def small_button(text: str, tip: str) -> QToolButton:
     button = QToolButton()
     button.setObjectName("small")
+    button.setFixedWidth(24)
     button.setText(text)
     button.setToolTip(tip)
     button.setAccessibleName(tip.split(":")[0].split(" (")[0])
@@ -82,28 +84,9 @@ def show_checked(box: QCheckBox, on: bool) -> None:
         box.setChecked(on)
 
 
-class WordsField(QLineEdit):
-    """A line of words; said(text) comes when it is left or Enter is pressed."""
-
-    said = pyqtSignal(str)
-
-    def __init__(self, placeholder: str, tip: str, name: str) -> None:
-        super().__init__()
-        self.setPlaceholderText(placeholder)
-        self.tip = tip
-        self.setToolTip(tip)
-        self.setAccessibleName(name)
-        self.editingFinished.connect(lambda: self.said.emit(self.text().strip()))
-
-    def show_text(self, text: str) -> None:
-        """Shows words unless they are being typed just now."""
-        if not self.hasFocus() and text != self.text():
-            self.setText(text)
-            self.setCursorPosition(0)
-
-
 def _prepare(box: QAbstractSpinBox, tip: str, name: str) -> None:
     box.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
+    box.setMinimumWidth(44)
     box.setKeyboardTracking(False)
     box.setToolTip(f"{tip} Type it, or use the up and down keys.")
     box.setAccessibleName(name)

@@ -3,52 +3,65 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent, QObject, Qt, QTimer
-from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QKeyEvent, QKeySequence
+from PyQt6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
+from PyQt6.QtGui import QAction, QActionGroup, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
     QApplication,
     QCheckBox,
+    QComboBox,
+    QDockWidget,
     QHBoxLayout,
     QLabel,
     QLineEdit,
     QMainWindow,
     QSplitter,
     QToolButton,
+    QUndoView,
     QVBoxLayout,
     QWidget,
 )
 
-from ..core.masks import Mask
 from ..core.pack import Pack
-from ..core.plan import Plan, plan
-from ..core.recipe import picture_recipe
-from ..core.run import Step, Take
-from ..core.sheet import Layer, Sheet
-from ..demo import load_demo
-from ..files.layout import fitted_mask, read_layout
-from ..files.openraster import open_sheet, save_sheet
-from ..files.pictures import read_grey, read_picture, write_png
-from .dialogs import Dialogs
-from .document import Document, Draft
-from .elements_column import ElementsColumn, move_element
+from ..core.plan import Plan
+from ..core.sheet import Sheet
+from ..files.pictures import read_picture
+from .arranging import Arranging
+from .dialogs import Dialogs, Shortcuts
+from .document import Document
+from .elements_column import ElementsColumn
+from .filing import Filing
+from .hand import Tool
+from .images import from_image
 from .look import PARCHMENT, SPRUCE, Look, palette, style
+from .painting import Painting
 from .pass_column import PassColumn
 from .runner import Runner
 from .tray import Tray
-from .view import SheetView, Tool
+from .view import Joining, SheetView
 from .widgets import Dial
 
 FORECAST_DELAY_MS = 40
 TOOLS: tuple[tuple[Tool, str, str, str], ...] = (
-    ("arrange", "Arrange", "A", "Choose, move and resize elements; drag empty places to pan; double-click to edit words"),
-    ("box", "Rectangle", "R", "Draw an element's outline as a rectangle"),
-    ("ellipse", "Ellipse", "E", "Draw an element's outline as an ellipse"),
+    ("arrange", "Arrange", "A", "Choose, move, resize, turn elements (Shift: several, Alt: the one beneath); drag empty places to pan"),
+    ("box", "Rectangle", "R", "Draw an element's outline as a rectangle (Shift: square)"),
+    ("ellipse", "Ellipse", "E", "Draw an element's outline as an ellipse (Shift: circle)"),
+    ("polygon", "Polygon", "G", "Click an outline's corners; Enter closes it"),
     ("freehand", "Freehand", "F", "Draw an element's outline by hand"),
+    ("points", "Points", "P", "Move an outline's corners; double-click adds one, Alt takes one away"),
+    ("shape", "Brush", "S", "Paint the chosen element's outline with a soft brush, or a new one; X erases"),
+    ("divide", "Divide", "I", "Draw a line through the sheet or an element to divide it; lines stay draggable"),
     ("brush", "Mask", "M", "Paint what an inpaint may change; soft edges keep partly"),
 )
+JOINING: tuple[tuple[Joining, str], ...] = (
+    ("new", "as a new element"),
+    ("add", "added to the chosen one"),
+    ("cut", "cut from the chosen one"),
+)
+DRAWING = ("box", "ellipse", "polygon", "freehand")
+Entry = QAction | None
 
 
 class MainWindow(QMainWindow):
@@ -60,28 +73,30 @@ class MainWindow(QMainWindow):
         self.dialogs = Dialogs(self)
         self.runner = Runner()
         self.look = PARCHMENT
-        self.planned: Plan | None = None
-        self._starting = self._blank_draft()
-        self.document.open(self.document.sheet, self._starting)
-        self.view = SheetView(self.document, self.look)
-        self.elements = ElementsColumn(self.document)
-        self.passes = PassColumn(self.document)
+        self.view = SheetView(self.document, self.look, pack)
+        self.elements = ElementsColumn(self.document, pack)
+        self.passes = PassColumn(self.document, pack)
         self.tray = Tray()
-        self._running_plan: Plan | None = None
-        self._shown_take: Take | None = None
+
+        # The dialogs are looked up each time: another set of answers may stand in for them.
+        def dialogs() -> Dialogs:
+            return self.dialogs
+
+        self.painting = Painting(self.document, pack, self.view, self.passes, self.tray, self.runner, dialogs)
+        self.arranging = Arranging(self.document, self.view, dialogs, self.say)
+        self.filing = Filing(self.document, pack, dialogs, self.say, self.painting.forget, self.view.finish_words)
+        self.document.open(self.document.sheet, self.filing.blank_draft())
         self._build()
+        self._menus()
         self._connect()
         self._forecast_timer = QTimer(self)
         self._forecast_timer.setSingleShot(True)
         self._forecast_timer.timeout.connect(self.refresh_forecast)
         self._forecast_timer.timeout.connect(self._show_title)
+        self.setAcceptDrops(True)
         self.set_look(self.look)
         self.refresh_forecast()
         self._show_title()
-
-    def _blank_draft(self) -> Draft:
-        d = Draft()
-        return replace(d, settings=replace(d.settings, steps=self.pack.info.steps, guidance=self.pack.info.guidance))
 
     # --- building
 
@@ -90,7 +105,7 @@ class MainWindow(QMainWindow):
         bar.setObjectName("panel")
         bar.setLayout(row)
         row.setContentsMargins(8, 5, 8, 5)
-        row.setSpacing(5)
+        row.setSpacing(3)
         self.tool_actions: dict[str, QAction] = {}
         group = QActionGroup(self)
         for tool, text, key, tip in TOOLS:
@@ -98,17 +113,16 @@ class MainWindow(QMainWindow):
             action.setCheckable(True)
             action.setShortcut(key)
             action.setToolTip(f"{tip} ({key})")
-            action.triggered.connect(lambda _=False, t=tool: self.view.set_tool(t))
+            action.triggered.connect(partial(self.view.set_tool, tool))
             group.addAction(action)
             self.addAction(action)
             self.tool_actions[tool] = action
             button = QToolButton()
+            button.setObjectName("tool")
             button.setDefaultAction(action)
             row.addWidget(button)
         self.tool_actions["arrange"].setChecked(True)
-        self.brush_bar = QWidget()
-        brush = QHBoxLayout(self.brush_bar)
-        brush.setContentsMargins(10, 0, 8, 5)
+        self.brush_bar, brush = self._bar()
         self.radius = Dial("Brush radius in sheet pixels (Q smaller, W larger).", "brush size", 1, 500, 5, 0)
         self.softness = Dial("Soft edge of the brush, 0 to 1 (Shift+Q harder, Shift+W softer).", "brush softness", 0, 1, 0.1, 2)
         for dial, label in ((self.radius, "size"), (self.softness, "softness")):
@@ -118,13 +132,20 @@ class MainWindow(QMainWindow):
         self.eraser = QCheckBox("eraser")
         self.clear_mask = QToolButton()
         self.clear_mask.setText("clear mask")
-        self.eraser.setToolTip("Take away from the mask instead of adding (X)")
+        self.eraser.setToolTip("Take away instead of adding (X)")
         self.clear_mask.setToolTip("Empty the mask")
         brush.addWidget(self.eraser)
         brush.addWidget(self.clear_mask)
         brush.addStretch(1)
-        self.brush_bar.setObjectName("panel")
-        self.brush_bar.hide()
+        self.shape_bar, shape = self._bar()
+        self.joining = QComboBox()
+        self.joining.setAccessibleName("what a drawn outline becomes")
+        self.joining.setToolTip("What a drawn outline becomes (J goes on to the next).")
+        for joining, text in JOINING:
+            self.joining.addItem(text, joining)
+        shape.addWidget(QLabel("drawn outlines count"))
+        shape.addWidget(self.joining)
+        shape.addStretch(1)
         row.addStretch(1)
         self.zoom_label = QLabel("100 %")
         self.zoom_label.setToolTip("Zoom: wheel, or + and −")
@@ -134,6 +155,7 @@ class MainWindow(QMainWindow):
             ("1:1", "One sheet pixel on one screen pixel (1)", self.view.actual),
         ):
             button = QToolButton()
+            button.setObjectName("tool")
             button.setText(text)
             button.setToolTip(tip)
             button.clicked.connect(act)
@@ -142,20 +164,37 @@ class MainWindow(QMainWindow):
         middle.setLayout(column)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(bar)
-        column.addWidget(self.brush_bar)
+        for part in (bar, self.brush_bar, self.shape_bar):
+            column.addWidget(part)
         column.addWidget(self.view, 1)
         column.addWidget(self.tray)
-        split = QSplitter()
+        self.split = QSplitter()
         for part in (self.elements, middle, self.passes):
-            split.addWidget(part)
-        split.setSizes([270, 720, 290])
-        split.setStretchFactor(1, 1)
-        split.setHandleWidth(1)
-        self.elements.setMinimumWidth(220)
-        self.passes.setMinimumWidth(260)
-        self.setCentralWidget(split)
-        self._menus()
+            self.split.addWidget(part)
+        self.split.setSizes([276, 706, 298])
+        self.split.setStretchFactor(1, 1)
+        self.split.setHandleWidth(1)
+        self.elements.setMinimumWidth(250)
+        self.passes.setMinimumWidth(270)
+        self.setCentralWidget(self.split)
+        self.history = QDockWidget("History", self)
+        self.history.setObjectName("history")
+        steps = QUndoView(self.document.undo)
+        steps.setEmptyLabel("as it was opened")
+        steps.setAccessibleName("history")
+        steps.setToolTip("Click a step to go back or forward to it.")
+        self.history.setWidget(steps)
+        self.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, self.history)
+        self.history.hide()
+
+    @staticmethod
+    def _bar() -> tuple[QWidget, QHBoxLayout]:
+        bar = QWidget()
+        bar.setObjectName("panel")
+        row = QHBoxLayout(bar)
+        row.setContentsMargins(10, 0, 8, 5)
+        bar.hide()
+        return bar, row
 
     def _action(self, text: str, act: Callable[[], object], *keys: str, tip: str = "") -> QAction:
         action = QAction(text, self)
@@ -165,36 +204,48 @@ class MainWindow(QMainWindow):
         action.triggered.connect(lambda _=False: act())
         return action
 
+    def _switch(self, text: str, act: Callable[[bool], object], on: bool, *keys: str) -> QAction:
+        action = QAction(text, self)
+        action.setShortcuts([QKeySequence(k) for k in keys])
+        action.setCheckable(True)
+        action.setChecked(on)
+        action.toggled.connect(act)
+        return action
+
     def _menus(self) -> None:
-        bar = self.menuBar()
-        assert bar is not None
+        a, v, t, p, f, x = self.arranging, self.view, self.tray, self.painting, self.filing, self._action
         # Kept, because Qt leaves these two to whoever asked for them.
         self._undo_actions = undo, redo = self.document.undo.createUndoAction(self), self.document.undo.createRedoAction(self)
         assert undo is not None
         assert redo is not None
         undo.setShortcut("Ctrl+Z")
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
-        self.dark_action = self._action("Dark look", lambda: self.set_look(SPRUCE if self.look is PARCHMENT else PARCHMENT))
-        self.dark_action.setCheckable(True)
-        self.outlines_action = self._action(
-            "Show outlines and mask", lambda: self.view.show_outlines(self.outlines_action.isChecked()), "O"
-        )
-        self.outlines_action.setCheckable(True)
-        self.outlines_action.setChecked(True)
-        v, t, p = self.view, self.tray, self.passes
-        menus: tuple[tuple[str, tuple[QAction | None, ...]], ...] = (
+        self.dark_action = self._switch("Dark look", lambda on: self.set_look(SPRUCE if on else PARCHMENT), False)
+        self.outlines_action = self._switch("Show outlines and mask", v.show_outlines, True, "O")
+        self.difference_action = self._switch("Show the difference", p.show_difference, False, "Shift+C")
+        history = self.history.toggleViewAction()
+        assert history is not None
+        history.setShortcut("Ctrl+H")
+        menus: tuple[tuple[str, tuple[Entry, ...]], ...] = (
             (
                 "&Sheet",
                 (
-                    self._action("New…", self.new_sheet, "Ctrl+N"),
-                    self._action("Open…", self.open_any, "Ctrl+O"),
-                    self._action("Open the demo", self.open_demo),
+                    x("New…", f.new_sheet, "Ctrl+N"),
+                    x("Open…", f.open_any, "Ctrl+O"),
+                    x("Open the demo", f.open_demo),
+                    x("Start from a picture's recipe…", f.start_from_recipe),
+                    x("Add a picture as a layer…", partial(self._with_path, self._add_picture)),
                     None,
-                    self._action("Save", self.save, "Ctrl+S"),
-                    self._action("Save as…", self.save_as, "Ctrl+Shift+S"),
-                    self._action("Export PNG…", self.export_png, "Ctrl+E"),
+                    x("Size of the sheet…", a.change_size),
+                    x("Crop to the chosen element", a.crop_to_chosen),
                     None,
-                    self._action("Quit", self.close, "Ctrl+Q"),
+                    x("Save", self.save, "Ctrl+S"),
+                    x("Save as…", f.save_as, "Ctrl+Shift+S"),
+                    x("Export PNG…", f.export_png, "Ctrl+E"),
+                    x("Export layout…", f.export_layout),
+                    x("Export colour map…", self._export_colours),
+                    None,
+                    x("Quit", self.close, "Ctrl+Q"),
                 ),
             ),
             (
@@ -202,53 +253,113 @@ class MainWindow(QMainWindow):
                 (
                     undo,
                     redo,
+                    history,
                     None,
-                    self._action("Delete element", self.delete_chosen, "Delete"),
-                    self._action("Edit words on the sheet", self.edit_chosen_words, "F2"),
-                    self._action("Nearer", lambda: self._move_chosen(1), "PgDown"),
-                    self._action("Farther", lambda: self._move_chosen(-1), "PgUp"),
+                    x("Cut", a.cut, "Ctrl+X"),
+                    x("Copy", a.copy, "Ctrl+C"),
+                    x("Paste", a.paste, "Ctrl+V"),
+                    x("Duplicate", a.duplicate, "Ctrl+D"),
+                    x("Delete element", a.delete, "Delete"),
+                    None,
+                    x("Choose all", v.choose_all, "Ctrl+A"),
+                    x("Edit words on the sheet", a.edit_words, "F2"),
+                    x("Nearer", lambda: a.move_depth(1), "PgDown"),
+                    x("Farther", lambda: a.move_depth(-1), "PgUp"),
+                ),
+            ),
+            (
+                "&Outline",
+                (
+                    x("Divide by shares…", a.divide, "Shift+I"),
+                    x("Elements from a colour map…", partial(self._with_path, a.take_colours)),
+                    x("Element from a mask or cut-out…", partial(self._with_path, a.take_outline)),
+                    None,
+                    x("Smooth…", a.smooth),
+                    x("Grow…", lambda: a.grow(1)),
+                    x("Shrink…", lambda: a.grow(-1)),
+                    x("Invert", a.invert),
+                    x("Fill holes", a.fill),
+                    x("Mirror", a.mirror, "H"),
+                    x("Mirror upside down", lambda: a.mirror(True), "Shift+H"),
+                    x("Rotate…", a.rotate),
+                    None,
+                    x("Join the chosen", a.join, "Ctrl+J"),
+                    x("Cut the last chosen out of the others", a.cut_out),
+                    None,
+                    x("Align left", lambda: a.align("left")),
+                    x("Align centre", lambda: a.align("centre")),
+                    x("Align right", lambda: a.align("right")),
+                    x("Align top", lambda: a.align("top")),
+                    x("Align middle", lambda: a.align("middle")),
+                    x("Align bottom", lambda: a.align("bottom")),
                 ),
             ),
             (
                 "&Mask",
                 (
-                    self._action("Brush smaller", lambda: v.set_brush(radius=v.brush_radius / 1.25), "Q"),
-                    self._action("Brush larger", lambda: v.set_brush(radius=v.brush_radius * 1.25), "W"),
-                    self._action("Brush harder", lambda: v.set_brush(softness=v.brush_softness - 0.1), "Shift+Q"),
-                    self._action("Brush softer", lambda: v.set_brush(softness=v.brush_softness + 0.1), "Shift+W"),
-                    self._action("Eraser", lambda: v.set_brush(erasing=not v.erasing), "X"),
+                    x("Brush smaller", lambda: v.set_brush(radius=v.brush_radius / 1.25), "Q"),
+                    x("Brush larger", lambda: v.set_brush(radius=v.brush_radius * 1.25), "W"),
+                    x("Brush harder", lambda: v.set_brush(softness=v.brush_softness - 0.1), "Shift+Q"),
+                    x("Brush softer", lambda: v.set_brush(softness=v.brush_softness + 0.1), "Shift+W"),
+                    x("Eraser", lambda: v.set_brush(erasing=not v.erasing), "X"),
+                    x("What drawn outlines become", self._next_joining, "J"),
                     None,
-                    self._action("Load mask picture…", self.load_mask),
-                    self._action("Clear mask", self.empty_mask),
+                    x("Mask from the chosen outline", a.mask_from_outline),
+                    x("Element from the mask", a.outline_from_mask),
+                    x("Load mask picture…", self.load_mask),
+                    x("Clear mask", a.empty_mask),
                 ),
             ),
             (
                 "&Pass",
                 (
-                    self._action("Run", self.run, "Ctrl+Return", "Ctrl+Enter"),
-                    self._action("Stop", self.stop),
-                    self._action("Next seeds", p.next_seeds, "N"),
+                    x("Run, or line up", p.run, "Ctrl+Return", "Ctrl+Enter"),
+                    x("Stop", p.stop),
+                    x("Next seeds", self.passes.next_seeds, "N"),
                     None,
-                    self._action("Keep take", self.keep, "K"),
-                    self._action("Drop take", t.drop_current, "D"),
-                    self._action("Bring back dropped take", t.bring_back, "Shift+D"),
-                    self._action("Use the take's seed", self.use_seed, "U"),
-                    self._action("Next take", lambda: t.step(1), "."),
-                    self._action("Last take", lambda: t.step(-1), ","),
+                    x("Ladder of strengths", p.run_ladder, "L"),
+                    x("Try other words…", p.try_other_words),
+                    x("What does guidance do?", lambda: p.show_setting("guidance")),
+                    x("What does the scene's weight do?", lambda: p.show_setting("scene-weight")),
+                ),
+            ),
+            (
+                "&Takes",
+                (
+                    x("Keep take", p.keep, "K"),
+                    x("Keep only what the mask covers", lambda: p.keep(part=True), "Shift+K"),
+                    x("Drop take", t.drop_current, "D"),
+                    x("Bring back dropped takes", t.bring_back, "Shift+D"),
+                    x("Mark take", t.mark_current, "V"),
+                    x("Drop unmarked takes", t.drop_unmarked, "Shift+V"),
+                    None,
+                    x("Use the take's seed and settings", p.use, "U"),
+                    x("Re-roll", p.reroll, "T"),
+                    None,
+                    x("Next take", lambda: t.step(1), "."),
+                    x("Last take", lambda: t.step(-1), ","),
+                    x("Compare others with this take", t.compare, "C"),
+                    self.difference_action,
+                    x("All takes side by side…", p.show_all, "Y"),
                 ),
             ),
             (
                 "&View",
                 (
-                    self._action("Fit", v.fit, "0"),
-                    self._action("100 %", v.actual, "1"),
-                    self._action("Closer", lambda: v.zoom_to(v.scale_now * 1.25), "+", "="),
-                    self._action("Farther off", lambda: v.zoom_to(v.scale_now / 1.25), "-"),
+                    x("Fit", v.fit, "0"),
+                    x("100 %", v.actual, "1"),
+                    x("Closer", lambda: v.zoom_to(v.scale_now * 1.25), "+", "="),
+                    x("Farther off", lambda: v.zoom_to(v.scale_now / 1.25), "-"),
                     self.outlines_action,
                     self.dark_action,
+                    None,
+                    x("All keys", self.show_keys, "F1"),
                 ),
             ),
         )
+        self._menu_actions = menus
+        bar = self.menuBar()
+        assert bar is not None
         for title, actions in menus:
             menu = bar.addMenu(title)
             assert menu is not None
@@ -271,15 +382,8 @@ class MainWindow(QMainWindow):
         self.radius.turned.connect(lambda r: self.view.set_brush(radius=r))
         self.softness.turned.connect(lambda s: self.view.set_brush(softness=s))
         self.eraser.toggled.connect(lambda on: self.view.set_brush(erasing=on))
-        self.clear_mask.clicked.connect(self.empty_mask)
-        self.passes.run_wanted.connect(self.run)
-        self.passes.stop_wanted.connect(self.stop)
-        self.tray.shown.connect(self._show_take)
-        self.tray.keep_wanted.connect(self.keep)
-        self.tray.seed_wanted.connect(self.use_seed)
-        self.runner.stepped.connect(self._stepped)
-        self.runner.taken.connect(self._taken)
-        self.runner.ended.connect(self._ended)
+        self.joining.currentIndexChanged.connect(lambda _: setattr(self.view, "joining", self.joining.currentData()))
+        self.clear_mask.clicked.connect(self.arranging.empty_mask)
         self._show_brush()
         app = QApplication.instance()
         assert app is not None
@@ -305,14 +409,20 @@ class MainWindow(QMainWindow):
 
     def _show_tool(self, tool: str) -> None:
         self.tool_actions[tool].setChecked(True)
-        self.brush_bar.setVisible(tool == "brush")
-        if tool == "brush" and self.document.draft.kind != "inpaint" and self.document.sheet.has_picture:
-            self.document.set_draft(replace(self.document.draft, kind="inpaint"), "kind of pass")
+        self.brush_bar.setVisible(tool in ("brush", "shape"))
+        self.clear_mask.setVisible(tool == "brush")
+        self.shape_bar.setVisible(tool in DRAWING)
+        d = self.document.draft
+        if tool == "brush" and d.kind != "inpaint" and self.document.sheet.has_picture and self.tray.current is None:
+            self.document.set_draft(type(d)(**{**d.__dict__, "kind": "inpaint"}), "kind of pass")
 
     def _show_brush(self) -> None:
         self.radius.show_value(self.view.brush_radius)
         self.softness.show_value(self.view.brush_softness)
         self.eraser.setChecked(self.view.erasing)
+
+    def _next_joining(self) -> None:
+        self.joining.setCurrentIndex((self.joining.currentIndex() + 1) % self.joining.count())
 
     def _replaced(self) -> None:
         self.tray.clear()
@@ -321,210 +431,119 @@ class MainWindow(QMainWindow):
 
     def refresh_forecast(self) -> None:
         """Plans the next pass anew and shows what it would do."""
-        try:
-            self.planned = plan(self.document.sheet, self.document.draft.request(), self.pack)
-            self.passes.show_forecast(self.planned)
-            fitted = self.planned.request.kind == "inpaint"
-            self.view.show_frame(self.planned.frame.rect if fitted else None)
-        except ValueError as error:
-            self.planned = None
-            self.passes.show_forecast(None, str(error))
-            self.view.show_frame(None)
+        self.painting.refresh_forecast()
 
-    # --- passes
+    @property
+    def planned(self) -> Plan | None:
+        return self.painting.planned
+
+    def show_keys(self) -> None:
+        """One sheet of all shortcuts."""
+
+        def keys(action: QAction) -> str:
+            return " or ".join(k.toString(QKeySequence.SequenceFormat.NativeText) for k in action.shortcuts())
+
+        groups = [("Tools", [(a.text(), keys(a)) for a in self.tool_actions.values()])]
+        for title, actions in self._menu_actions:
+            rows = [(a.text(), keys(a)) for a in actions if a is not None and a.shortcuts()]
+            groups.append((title.replace("&", ""), rows))
+        groups.append(("Held", [("See before", "B"), ("No snapping", "Ctrl"), ("Wider zoom", "Shift or Alt with the wheel")]))
+        self.dialogs.show(Shortcuts(groups, self))
+
+    # --- what is often called from outside
 
     def run(self) -> None:
-        """Runs the planned pass; the sheet stays free meanwhile."""
-        self.view.finish_words()
-        focused = QApplication.focusWidget()
-        if isinstance(focused, QLineEdit):
-            focused.clearFocus()
-        if self.runner.running:
-            return
-        self.refresh_forecast()
-        if self.planned is None:
-            return
-        self._running_plan = self.planned
-        self.tray.rest()
-        self.passes.show_running(True)
-        self.runner.start(self.planned, self.pack, self.document.draft.takes)
+        self.painting.run()
 
     def stop(self) -> None:
-        self.runner.stop()
-
-    def _stepped(self, step: Step) -> None:
-        if self._running_plan is None or not self.runner.running:
-            return
-        self.passes.show_step(step)
-        if self._shown_take is None and self._running_plan.sheet.rect == self.document.sheet.rect:
-            self.view.show_overlay(step.preview, self._running_plan.frame.rect)
-
-    def _taken(self, take: Take) -> None:
-        if self._running_plan is not None:
-            self.tray.add(take, show=self.tray.current is None)
-
-    def _ended(self, message: str) -> None:
-        self.runner.wait()
-        self._running_plan = None
-        self.passes.show_running(False)
-        self.say(message)
-        if self._shown_take is None:
-            self._show_take(None)
-
-    def _show_take(self, take: Take | None) -> None:
-        self._shown_take = take
-        if take is None:
-            self.view.show_overlay(None, self.document.sheet.rect)
-        else:
-            self.view.show_overlay(take.to_patch(0, "").shown(), take.frame)
+        self.painting.stop()
 
     def keep(self) -> None:
-        """Keeps the shown take as a patch."""
-        entry, sheet = self.tray.current, self.document.sheet
-        if entry is None:
-            self.say("There is no take to keep: run a pass, or step to a take.")
-            return
-        take = entry.take
-        if take.frame.intersect(sheet.rect) != take.frame:
-            self.say("That take belongs to a sheet of another size.")
-            return
-        name = str(take.recipe["words"]) or f"{take.recipe['kind']}, seed {take.seed}"
-        self.document.edit(sheet.with_layer(take.to_patch(sheet.next_key(), name)), "keep take")
-        self.tray.mark_kept()
-        self.tray.rest()
-
-    def use_seed(self) -> None:
-        entry = self.tray.current
-        if entry is not None:
-            d = self.document.draft
-            self.document.set_draft(replace(d, settings=replace(d.settings, seed=entry.take.seed)), "seed")
-
-    # --- elements and mask
-
-    def delete_chosen(self) -> None:
-        key = self.view.selected
-        if key is not None:
-            self.document.edit(self.document.sheet.without_element(key), f"delete “{self.document.sheet.element(key).name}”")
-
-    def edit_chosen_words(self) -> None:
-        if self.view.selected is not None:
-            self.view.edit_words(self.view.selected)
-
-    def _move_chosen(self, by: int) -> None:
-        if self.view.selected is not None:
-            move_element(self.document, self.view.selected, by)
-
-    def empty_mask(self) -> None:
-        if self.document.sheet.mask is not None:
-            self.document.edit(replace(self.document.sheet, mask=None), "clear mask")
-
-    def load_mask(self) -> None:
-        """A grey picture as the mask, scaled to the sheet when it has another size."""
-        path = self.dialogs.open_path()
-        if path is not None:
-            self._try(lambda: self.take_mask(path))
-
-    def take_mask(self, path: Path) -> None:
-        sheet, grey = self.document.sheet, read_grey(path)
-        if grey.shape != (sheet.height, sheet.width):
-            self.say(f"The mask was {grey.shape[1]} x {grey.shape[0]}; it is scaled to the sheet.")
-        mask = Mask.from_array(fitted_mask(grey, sheet.width, sheet.height, str(path), scale=True))
-        self.document.edit(replace(sheet, mask=mask), "load mask")
-
-    # --- files
-
-    def _try(self, act: Callable[[], object]) -> bool:
-        """Does something with a file; a failure is told in its own sentence."""
-        try:
-            act()
-        except ValueError as error:
-            self.dialogs.tell(str(error))
-            return False
-        return True
-
-    def may_leave(self) -> bool:
-        """Asks about unsaved work and a running pass; False: stay."""
-        if self.document.modified:
-            answer = self.dialogs.unsaved(self.document.path.name if self.document.path else "untitled sheet")
-            if answer == "cancel" or (answer == "save" and not self.save()):
-                return False
-        if self.runner.running:
-            # Takes that are still on their way belong to the sheet that is left.
-            self._running_plan = None
-            self.runner.stop()
-            self.runner.wait()
-        return True
-
-    def new_sheet(self) -> None:
-        if self.may_leave():
-            size = self.dialogs.new_size(self.pack.info)
-            if size is not None:
-                self._try(lambda: self.document.open(Sheet(*size), self._blank_draft()))
-
-    def open_any(self) -> None:
-        path = self.dialogs.open_path()
-        if path is not None and self.may_leave():
-            self._try(lambda: self.open_file(path))
-
-    def open_file(self, path: Path) -> None:
-        """Opens a sheet (.ora), a layout (.toml) or a picture.
-
-        Raises:
-            ValueError: it cannot be opened; the sheet stays as it was.
-        """
-        suffix = path.suffix.lower()
-        if suffix == ".ora":
-            opened = open_sheet(path)
-            self.document.open(opened.sheet, Draft.from_json(opened.settings) if opened.settings else self._blank_draft(), path)
-            notes = opened.notes
-        elif suffix == ".toml":
-            layout = read_layout(path)
-            draft = replace(self._blank_draft(), settings=layout.settings)
-            self.document.open(layout.sheet, draft.with_strength(layout.settings.strength))
-            notes = ()
-        else:
-            picture = read_picture(path)
-            h, w = picture.pixels.shape[:2]
-            self.document.open(Sheet(w, h, (Layer(1, path.stem, picture.pixels),)), replace(self._blank_draft(), kind="inpaint"))
-            notes = picture.notes
-        if notes:
-            self.dialogs.tell("\n".join(notes))
-
-    def open_demo(self) -> None:
-        if self.may_leave():
-            demo = load_demo()
-            self.document.open(demo.layout.sheet, replace(Draft(), settings=demo.layout.settings, takes=demo.takes))
+        self.painting.keep()
 
     def save(self) -> bool:
-        if self.document.path is None:
-            return self.save_as()
-        return self._save_to(self.document.path)
-
-    def save_as(self) -> bool:
-        start = str(self.document.path or "sheet.ora")
-        path = self.dialogs.save_path("Save sheet", start, "OpenRaster sheet (*.ora)", ".ora")
-        return path is not None and self._save_to(path)
-
-    def _save_to(self, path: Path) -> bool:
-        self.view.finish_words()
-        if not self._try(lambda: save_sheet(path, self.document.sheet, self.document.draft.to_json())):
-            return False
-        self.document.saved(path)
+        saved = self.filing.save()
         self._show_title()
-        self.say(f"Saved {path.name}.")
-        return True
+        return saved
 
-    def export_png(self) -> None:
-        """Writes what is seen as a PNG with its recipe inside."""
-        sheet = self.document.sheet
-        if not sheet.has_picture:
-            self.say("There is no picture to export yet: run a pass and keep a take.")
+    def open_file(self, path: Path) -> None:
+        """Raises ValueError when it cannot be opened."""
+        self.filing.open_file(path)
+
+    def open_demo(self) -> None:
+        self.filing.open_demo()
+
+    def _with_path(self, act: Callable[[Path], object]) -> None:
+        path = self.dialogs.open_path()
+        if path is not None:
+            self.filing.attempt(lambda: act(path))
+
+    def load_mask(self) -> None:
+        """A grey picture as the mask."""
+        self._with_path(self.arranging.take_mask)
+
+    def _add_picture(self, path: Path) -> None:
+        picture = read_picture(path)
+        self.arranging.add_picture(picture.pixels, path.stem)
+        self.say(" ".join(picture.notes))
+
+    def _export_colours(self) -> None:
+        path = self.dialogs.save_path("Export colour map", "map.png", "PNG picture (*.png)", ".png")
+        if path is not None:
+            self.filing.attempt(lambda: self.arranging.write_colours(path))
+
+    # --- beginning and ending
+
+    def begin(self) -> None:
+        """Takes up where the last time ended, offers unsaved work, and times the machine."""
+        settings = QSettings("Waldrand", "Waldrand")
+        geometry = settings.value("geometry")
+        if geometry is not None:
+            self.restoreGeometry(geometry)
+        if settings.value("look") == SPRUCE.name:
+            self.set_look(SPRUCE)
+        self.view.set_brush(float(settings.value("radius", 32.0)), float(settings.value("softness", 0.5)))
+        tool = str(settings.value("tool", "arrange"))
+        if tool in self.tool_actions:
+            self.view.set_tool(next(name for name, *_ in TOOLS if name == tool))
+        self.painting.measure_speed()
+        self.refresh_forecast()
+        self.filing.begin_autosave()
+
+    def remember(self) -> None:
+        """Keeps the window's place, look and tools for the next time."""
+        settings = QSettings("Waldrand", "Waldrand")
+        for key, value in (
+            ("geometry", self.saveGeometry()),
+            ("look", self.look.name),
+            ("radius", self.view.brush_radius),
+            ("softness", self.view.brush_softness),
+            ("tool", self.view.tool),
+        ):
+            settings.setValue(key, value)
+
+    # --- keys that are held, things dropped, and leaving
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None:
+            data = event.mimeData()
+            if data is not None and (data.hasUrls() or data.hasImage()):
+                event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        """A sheet or layout is opened; a picture becomes a layer."""
+        data = None if event is None else event.mimeData()
+        if data is None:
             return
-        path = self.dialogs.save_path("Export PNG", "picture.png", "PNG picture (*.png)", ".png")
-        if path is not None and self._try(lambda: write_png(path, sheet.flatten(), picture_recipe(sheet))):
-            self.say(f"Exported {path.name}.")
-
-    # --- keys that are held, and leaving
+        for url in data.urls():
+            path = Path(url.toLocalFile())
+            if path.suffix.lower() in (".ora", ".toml"):
+                if self.filing.may_leave():
+                    self.filing.attempt(partial(self.open_file, path))
+                return
+            self.filing.attempt(partial(self._add_picture, path))
+        if not data.hasUrls() and data.hasImage():
+            self.arranging.add_picture(from_image(data.imageData()), "dropped picture")
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent) and isinstance(watched, QWidget) and watched.window() is self and not event.isAutoRepeat():
@@ -534,6 +553,8 @@ class MainWindow(QMainWindow):
                     self.view.show_before(event.type() == QEvent.Type.KeyPress)
                     return True
             elif event.key() == Qt.Key.Key_Escape and event.type() == QEvent.Type.KeyPress and not typing:
+                if self.view.hands[self.view.tool].key(event):
+                    return True
                 if self.runner.running:
                     self.stop()
                 elif self.tray.current is not None:
@@ -546,10 +567,13 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
-        if self.may_leave():
+        unkept = sum(1 for t in self.tray.takes if t.marked and not t.kept)
+        if self.filing.may_leave(unkept):
             app = QApplication.instance()
             if app is not None:
                 app.removeEventFilter(self)
+            self.filing.discard_autosave()
+            self.remember()
             event.accept()
         else:
             event.ignore()

@@ -4,17 +4,21 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent
-from PyQt6.QtWidgets import QApplication, QFrame, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QFrame, QVBoxLayout, QWidget
+
+from ..core.element import Element
+from ..core.pack import Pack
+from .words_field import WordsField
 
 WIDTH = 240
 
 
-class _Line(QLineEdit):
+class _Line(WordsField):
     left = pyqtSignal()
     given_up = pyqtSignal()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() == Qt.Key.Key_Escape:
+        if event is not None and event.key() == Qt.Key.Key_Escape and not self.offered():
             self.given_up.emit()
         else:
             super().keyPressEvent(event)
@@ -30,21 +34,26 @@ class WordsEditor(QFrame):
     done = pyqtSignal()
     given_up = pyqtSignal()
 
-    def __init__(self, key: int, words: str, avoid: str, parent: QWidget) -> None:
+    def __init__(self, element: Element, pack: Pack | None, parent: QWidget) -> None:
         super().__init__(parent)
-        self.key = key
+        self.key = element.key
         self.setObjectName("card")
-        self.words, self.avoid = _Line(words), _Line(avoid)
+        self.words = _Line(
+            "what it is: red fox facing left",
+            "Words for this element. Enter: done, Tab: what to avoid, Escape: as it was.",
+            "words on the sheet",
+            pack,
+            emphasis=True,
+        )
+        self.avoid = _Line(
+            "not wanted here", "Words to avoid inside this outline. Enter: done, Escape: as it was.", "avoid words on the sheet", pack
+        )
+        self.words.show_text(element.words, element.emphasis)
+        self.avoid.show_text(element.avoid)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(5, 5, 5, 5)
         layout.setSpacing(3)
-        for line, hint, tip in (
-            (self.words, "what it is: red fox facing left", "Words for this element. Enter: done, Tab: what to avoid, Escape: as it was."),
-            (self.avoid, "not wanted here", "Words to avoid inside this outline. Enter: done, Escape: as it was."),
-        ):
-            line.setPlaceholderText(hint)
-            line.setToolTip(tip)
-            line.setAccessibleName(hint)
+        for line in (self.words, self.avoid):
             line.returnPressed.connect(self.done)
             line.given_up.connect(self.given_up)
             # Asked a moment later: the focus may only have gone to the other line.

@@ -3,25 +3,32 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass, fields
+from dataclasses import asdict, dataclass, fields
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+import tomli_w
 
 from ..core.element import Element, SceneWords
-from ..core.outline import Outline, Shape
+from ..core.emphasis import Span
+from ..core.outline import Outline, Shape, freehand
 from ..core.request import PassSettings
 from ..core.resample import resize_mask
+from ..core.shaping import drawn
 from ..core.sheet import Layer, Sheet, check_size
-from .pictures import read_grey, read_picture
+from .atomic import write_atomically
+from .pictures import read_grey, read_picture, write_png
 
 LARGEST_FILE = 10_000_000
 TABLES: dict[str, tuple[str, ...]] = {
     "sheet": ("width", "height", "start"),
     "scene": tuple(f.name for f in fields(SceneWords)),
-    "element": ("name", "words", "avoid", "box", "mask", "shape", "weight", "strength", "feather", "seed", "depth", "hold"),
-    "pass": ("steps", "guidance", "method", "sampler", "strength", "seed"),
+    "element": (
+        *("name", "words", "avoid", "box", "mask", "points", "shape", "weight", "strength", "feather", "seed", "depth", "hold"),
+        *("emphasis", "visible", "locked"),
+    ),
+    "pass": ("steps", "guidance", "method", "sampler", "spacing", "strength", "seed"),
 }
 
 
@@ -111,12 +118,34 @@ def _sheet(path: Path, d: dict[str, Any]) -> Sheet:
 
 
 def _scene(d: dict[str, Any]) -> SceneWords:
-    values: dict[str, Any] = {k: (_number if k == "weight" else _words)(v, f"[scene] {k}") for k, v in d.items()}
+    read = {"weight": _number, "emphasis": _spans, "house_emphasis": _spans}
+    values: dict[str, Any] = {k: read.get(k, _words)(v, f"[scene] {k}") for k, v in d.items()}
     return SceneWords(**values)
 
 
+def _spans(value: Any, what: str) -> tuple[Span, ...]:
+    """Emphasis: [[from, to, factor], ...] in characters."""
+    if not isinstance(value, list) or not all(isinstance(s, list) and len(s) == 3 for s in value):
+        raise ValueError(f"{what} has to be [[from, to, factor], ...], from and to counted in characters of the words.")
+    return tuple((_whole(a, what), _whole(b, what), _number(f, what)) for a, b, f in value)
+
+
+def _flag(value: Any, what: str) -> bool:
+    if not isinstance(value, bool):
+        raise ValueError(f"{what} is true or false, not {value!r}.")
+    return value
+
+
 def _settings(d: dict[str, Any]) -> PassSettings:
-    read: dict[str, Any] = {"steps": _whole, "seed": _whole, "guidance": _number, "strength": _number, "method": _words, "sampler": _words}
+    read: dict[str, Any] = {
+        "steps": _whole,
+        "seed": _whole,
+        "guidance": _number,
+        "strength": _number,
+        "method": _words,
+        "sampler": _words,
+        "spacing": _number,
+    }
     return PassSettings(**{k: read[k](v, f"[pass] {k}") for k, v in d.items()})
 
 
@@ -124,8 +153,8 @@ def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_mask
     name = _words(d.get("name", f"element {index + 1}"), f"The name of element {index + 1}")
     what = f"“{name}” in {path}"
     _refuse_unknown(d, TABLES["element"], what)
-    if ("box" in d) == ("mask" in d):
-        raise ValueError(f'{what} needs either a box = [x0, y0, x1, y1] or a mask = "file.png".')
+    if sum(k in d for k in ("box", "mask", "points")) != 1:
+        raise ValueError(f'{what} needs either a box = [x0, y0, x1, y1], points = [[x, y], ...] or a mask = "file.png".')
     if "box" in d:
         shape = d.get("shape", "box")
         if shape not in ("box", "ellipse"):
@@ -135,6 +164,11 @@ def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_mask
             raise ValueError(f"The box of {what} has to be four numbers: x0, y0, x1, y1 in shares of the sheet.")
         x0, y0, x1, y1 = (_number(v, f"The box of {what}") for v in box)
         outline = Outline(_shape(shape), (x0 * sheet.width, y0 * sheet.height, x1 * sheet.width, y1 * sheet.height))
+    elif "points" in d:
+        if not isinstance(d["points"], list) or not all(isinstance(p, list) and len(p) == 2 for p in d["points"]):
+            raise ValueError(f"The points of {what} have to be [[x, y], ...] in shares of the sheet.")
+        places = [(_number(x, f"A point of {what}"), _number(y, f"A point of {what}")) for x, y in d["points"]]
+        outline = freehand([(x * sheet.width, y * sheet.height) for x, y in places])
     else:
         if "shape" in d:
             raise ValueError(f"{what} has a mask, so it takes no shape.")
@@ -148,9 +182,6 @@ def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_mask
             ),
             what,
         )
-    hold = d.get("hold", False)
-    if not isinstance(hold, bool):
-        raise ValueError(f"hold of {what} is true or false, not {hold!r}.")
     return Element(
         index + 1 + len(sheet.layers),
         name,
@@ -161,7 +192,10 @@ def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_mask
         _number(d["strength"], f"The strength of {what}") if "strength" in d else None,
         _number(d.get("feather", 0.0), f"The feather of {what}"),
         _whole(d["seed"], f"The seed of {what}") if "seed" in d else None,
-        hold,
+        _flag(d.get("hold", False), f"hold of {what}"),
+        _spans(d.get("emphasis", []), f"The emphasis of {what}"),
+        _flag(d.get("visible", True), f"visible of {what}"),
+        _flag(d.get("locked", False), f"locked of {what}"),
     )
 
 
@@ -192,3 +226,49 @@ def mask_outline(grey: np.ndarray, what: str) -> Outline:
         raise ValueError(f"{what} is black all over: white is where the thing goes.")
     y0, y1, x0, x1 = int(ys[0]), int(ys[-1]) + 1, int(xs[0]), int(xs[-1]) + 1
     return Outline("mask", (x0, y0, x1, y1), mask=np.ascontiguousarray(grey[y0:y1, x0:x1]))
+
+
+def write_layout(path: Path, sheet: Sheet, settings: PassSettings | None = None) -> list[Path]:
+    """Writes a sheet's layout (its words, elements and pass, not its picture); returns the files written, masks among them.
+
+    Painted outlines become PNG files beside it, named after it.
+
+    Raises:
+        ValueError: a file cannot be written.
+    """
+    d: dict[str, Any] = {"format": 1, "sheet": {"width": sheet.width, "height": sheet.height}}
+    said, plain = asdict(sheet.scene), asdict(SceneWords())
+    d["scene"] = {k: _listed(v) for k, v in said.items() if v != plain[k]}
+    written, masks, entries = [path], [], []
+    for i, e in enumerate(sheet.elements):
+        entry: dict[str, Any] = {"name": e.name, "words": e.words}
+        x0, y0, x1, y1 = e.outline.box
+        if e.outline.shape == "mask":
+            file = path.with_name(f"{path.stem}-{i + 1}.png")
+            masks.append((file, drawn(e.outline, sheet.rect)))
+            entry["mask"] = file.name
+        elif e.outline.shape == "freehand":
+            entry["points"] = [[round(x / sheet.width, 6), round(y / sheet.height, 6)] for x, y in e.outline.corners()]
+        else:
+            entry["box"] = [round(v, 6) for v in (x0 / sheet.width, y0 / sheet.height, x1 / sheet.width, y1 / sheet.height)]
+            if e.outline.shape == "ellipse":
+                entry["shape"] = "ellipse"
+        plain_element = Element(0, e.name, e.outline)
+        for key in ("avoid", "weight", "strength", "feather", "seed", "hold", "emphasis", "visible", "locked"):
+            if getattr(e, key) != getattr(plain_element, key):
+                entry[key] = _listed(getattr(e, key))
+        entries.append(entry)
+    d["element"] = entries
+    if settings is not None:
+        usual = asdict(PassSettings())
+        d["pass"] = {k: v for k, v in asdict(settings).items() if k in TABLES["pass"] and v != usual[k]}
+    text = tomli_w.dumps({k: v for k, v in d.items() if v != {} and v != []})
+    for file, grey in masks:
+        write_png(file, grey)
+        written.append(file)
+    write_atomically(path, lambda f: f.write(text.encode()))
+    return written
+
+
+def _listed(value: Any) -> Any:
+    return [list(v) for v in value] if isinstance(value, tuple) else value

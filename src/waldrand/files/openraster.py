@@ -11,7 +11,7 @@ import hashlib
 import io
 import json
 import zipfile
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree as ET
@@ -19,10 +19,16 @@ from xml.etree import ElementTree as ET
 import numpy as np
 from PIL import Image
 
-from ..core.element import SceneWords
+from ..core.division import division_from_json, division_to_json, draggable
 from ..core.frame import Rect
 from ..core.masks import Mask
-from ..core.recipe import element_from_json, element_to_json, picture_recipe
+from ..core.recipe import (
+    element_from_json,
+    element_to_json,
+    picture_recipe,
+    scene_from_json,
+    scene_to_json,
+)
 from ..core.sheet import Layer, Patch, Sheet
 from .atomic import write_atomically
 from .pictures import png_bytes, read_grey, read_picture
@@ -84,6 +90,7 @@ def save_sheet(path: Path, sheet: Sheet, settings: dict[str, Any] | None = None)
                 "region": region,
                 "grow": layer.grow,
                 "feather": layer.feather,
+                "opacity": layer.opacity,
                 "recipe": layer.recipe,
             }
         described.append(one)
@@ -107,7 +114,8 @@ def save_sheet(path: Path, sheet: Sheet, settings: dict[str, Any] | None = None)
         "height": sheet.height,
         "layers": described,
         "elements": [element_to_json(e) for e in sheet.elements],
-        "scene": asdict(sheet.scene),
+        "scene": scene_to_json(sheet.scene),
+        "divisions": [division_to_json(d) for d in draggable(sheet)],
         "mask": None,
         "settings": settings or {},
     }
@@ -202,6 +210,7 @@ def _ours(z: _Zip, d: dict[str, Any]) -> Opened:
                     float(one["feather"]),
                     bool(one["visible"]),
                     one["recipe"],
+                    float(one.get("opacity", 1.0)),
                 )
             )
         else:
@@ -212,8 +221,17 @@ def _ours(z: _Zip, d: dict[str, Any]) -> Opened:
         if grey.shape != (sheet.height, sheet.width):
             raise ValueError(f"{z.path} is damaged: its mask has another size than the sheet.")
         mask = Mask.from_array(grey)
+    divisions = tuple(division_from_json(x) for x in d.get("divisions", ()))
     return Opened(
-        Sheet(sheet.width, sheet.height, tuple(layers), tuple(element_from_json(e) for e in d["elements"]), SceneWords(**d["scene"]), mask),
+        Sheet(
+            sheet.width,
+            sheet.height,
+            tuple(layers),
+            tuple(element_from_json(e) for e in d["elements"]),
+            scene_from_json(d["scene"]),
+            mask,
+            divisions,
+        ),
         dict(d["settings"]),
     )
 

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any, BinaryIO
 
 import numpy as np
-from PIL import Image, ImageOps, PngImagePlugin, UnidentifiedImageError
+from PIL import Image, ImageCms, ImageOps, PngImagePlugin, UnidentifiedImageError
 
 from ..core.sheet import check_not_gigantic
 from .atomic import write_atomically
@@ -64,6 +64,28 @@ def _grey16(image: Image.Image) -> Image.Image:
     return Image.fromarray((np.asarray(image).astype(np.int64) >> 8).clip(0, 255).astype(np.uint8))
 
 
+def _in_srgb(image: Image.Image, name: str, notes: list[str]) -> Image.Image:
+    """The picture with its colour profile applied; one that cannot be applied is left out, saying so."""
+    profile = image.info.get("icc_profile")
+    if not profile:
+        return image
+    try:
+        own = ImageCms.ImageCmsProfile(io.BytesIO(profile))
+        alpha = image.convert("RGBA").getchannel("A") if image.mode in ("RGBA", "LA", "PA", "P") else None
+        plain = image.convert("L" if image.mode in ("L", "LA") else "RGB") if image.mode not in ("RGB", "L", "CMYK") else image
+        out = ImageCms.profileToProfile(plain, own, ImageCms.createProfile("sRGB"), outputMode="RGB")
+    except (ImageCms.PyCMSError, OSError, ValueError):
+        notes.append(f"The colour profile of {name} could not be applied; its colours may look a little off.")
+        return image
+    assert out is not None
+    if alpha is not None:
+        out.putalpha(alpha)
+    # Most profiles say sRGB already; then nothing worth telling happened.
+    if "srgb" not in ImageCms.getProfileDescription(own).lower():
+        notes.append(f"{name} has a colour profile; its colours were converted to sRGB.")
+    return out
+
+
 def read_picture(source: Path | BinaryIO, name: str | None = None) -> Picture:
     """A picture as it is meant to be seen: turned by its EXIF mark, alpha kept, 8 bits a channel.
 
@@ -76,6 +98,7 @@ def read_picture(source: Path | BinaryIO, name: str | None = None) -> Picture:
     if image.mode.startswith("I"):
         notes.append(f"{name} has 16 bits a channel; it was converted to 8.")
         image = _grey16(image)
+    image = _in_srgb(image, name, notes)
     if image.mode not in ("1", "L", "LA", "P", "PA", "RGB", "RGBA"):
         image = image.convert("RGB")
     return Picture(np.ascontiguousarray(np.asarray(image.convert("RGBA"))), tuple(notes))

@@ -63,6 +63,9 @@ class ClosedFormPack:
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)
 
+    def offers(self) -> tuple[str, ...]:
+        return tuple(p for group in self.words.groups.values() for p in group)
+
     def encode(self, picture: np.ndarray) -> np.ndarray:
         h, w = picture.shape[0] // 16, picture.shape[1] // 16
         return np.asarray(np.stack([resize_mask(picture[..., c], h, w) for c in range(3)]) * 2 - 1, np.float32)

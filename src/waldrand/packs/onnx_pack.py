@@ -37,6 +37,9 @@ class OnnxPack:
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)
 
+    def offers(self) -> tuple[str, ...]:
+        return tuple(p for group in self.words.groups.values() for p in group)
+
     def _picture(self, graph: str, latent: np.ndarray) -> np.ndarray:
         out = self._graphs[graph].run(None, {"latent": latent[None]})[0]
         return np.ascontiguousarray(out[0].transpose(1, 2, 0))

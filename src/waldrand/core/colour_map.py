@@ -1,0 +1,105 @@
+"""Colour maps: a flat-colour picture in which each colour is an element, read and written."""
+
+from __future__ import annotations
+
+import colorsys
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import ndimage
+
+from .frame import Rect
+from .outline import Outline, rasterise
+from .shaping import painted
+from .sheet import Sheet
+
+MOST_COLOURS = 40
+GOLDEN = 0.61803398875
+
+
+@dataclass(frozen=True, eq=False)
+class Region:
+    """One colour (red, green, blue) and where it is."""
+
+    colour: tuple[int, int, int]
+    outline: Outline
+
+
+def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -> list[Region]:
+    """The flat colours of a picture (H, W, 4) uint8, largest first; transparent places belong to none.
+
+    tolerance: colours within this distance (0..441) are one; least: share of the picture a colour has to have. A pixel that is not
+    flat (a soft edge, the dirt of JPEG) goes to the flat colour nearest to it on the picture.
+
+    Raises:
+        ValueError: no flat colours, or far too many.
+    """
+    h, w = pixels.shape[:2]
+    rgb, there = pixels[..., :3].astype(np.int16), pixels[..., 3] > 127
+    calm = np.ones((h, w), bool)
+    for axis in (0, 1):
+        step = np.abs(np.diff(rgb, axis=axis)).max(-1) < tolerance / 2
+        ahead, back = np.ones((h, w), bool), np.ones((h, w), bool)
+        if axis == 0:
+            ahead[:-1], back[1:] = step, step
+        else:
+            ahead[:, :-1], back[:, 1:] = step, step
+        calm &= ahead & back
+    calm &= there
+    # Binned coarsely only to find the colours; the mean of what falls to a colour is what it is.
+    bins = (rgb >> 3).astype(np.int32)
+    code = (bins[..., 0] << 10) | (bins[..., 1] << 5) | bins[..., 2]
+    found, count = np.unique(code[calm], return_counts=True)
+    order = np.argsort(count)[::-1]
+    centres: list[np.ndarray] = []
+    for i in order:
+        if count[i] < max(4, least * h * w / 4) and len(centres):
+            break
+        c = np.array([found[i] >> 10, (found[i] >> 5) & 31, found[i] & 31], float) * 8 + 4
+        if all(np.linalg.norm(c - o) > tolerance for o in centres):
+            centres.append(c)
+    if not centres:
+        raise ValueError("No flat colours were found in this picture: a colour map is painted in plain colours without shading.")
+    far = np.stack([((rgb - c) ** 2).sum(-1) for c in centres], 0)
+    nearest = far.argmin(0)
+    sure = calm & (far.min(0) <= (1.5 * tolerance) ** 2)
+    if not sure.any():
+        raise ValueError("No flat colours were found in this picture: a colour map is painted in plain colours without shading.")
+    # What is nowhere more than a few pixels thick is the fringe between two colours.
+    thick = [i for i in range(len(centres)) if ndimage.binary_erosion(sure & (nearest == i), iterations=2, border_value=1).any()]
+    sure &= np.isin(nearest, thick or range(len(centres)))
+    ys, xs = ndimage.distance_transform_edt(~sure, return_distances=False, return_indices=True)
+    label = np.where(there, nearest[ys, xs], -1)
+    out = []
+    for i in np.argsort([-(label == i).sum() for i in range(len(centres))]):
+        mine = label == i
+        if mine.sum() < max(4, least * h * w):
+            continue
+        mean = rgb[mine & sure].mean(0) if (mine & sure).any() else centres[i]
+        r, g, b = (round(float(v)) for v in mean)
+        out.append(Region((r, g, b), painted(np.where(mine, 255, 0).astype(np.uint8), Rect(0, 0, w, h))))
+    if len(out) > MOST_COLOURS:
+        raise ValueError(f"This picture has {len(out)} colours; a colour map has at most {MOST_COLOURS}. Is it a photograph?")
+    return out
+
+
+def colour_name(colour: tuple[int, int, int]) -> str:
+    """A name for a region: #rrggbb."""
+    return "#{:02x}{:02x}{:02x}".format(*colour)
+
+
+def map_colours(n: int) -> list[tuple[int, int, int]]:
+    """n colours far apart from their neighbours."""
+    out = []
+    for i in range(n):
+        r, g, b = colorsys.hsv_to_rgb((0.08 + i * GOLDEN) % 1, (0.55, 0.85)[i % 2], (0.92, 0.72, 0.82)[i % 3])
+        out.append((round(255 * r), round(255 * g), round(255 * b)))
+    return out
+
+
+def colour_map(sheet: Sheet) -> np.ndarray:
+    """The layout as a colour map, (H, W, 4) uint8: a colour for each element, near ones over far ones, the rest transparent."""
+    out = np.zeros((sheet.height, sheet.width, 4), np.uint8)
+    for e, colour in zip(sheet.elements, map_colours(len(sheet.elements)), strict=True):
+        out[rasterise(e.outline, sheet.rect, sheet.height, sheet.width) >= 0.5] = (*colour, 255)
+    return out

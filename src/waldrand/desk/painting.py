@@ -1,0 +1,354 @@
+"""Running passes: one, several in line, a setting at many values; looking at takes, keeping and re-rolling them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from ..core.element import phrases
+from ..core.noise import LARGEST_SEED
+from ..core.pack import Pack
+from ..core.plan import Mend, Plan, plan
+from ..core.request import METHODS, Request
+from ..core.resample import resize_mask
+from ..core.run import Step
+from ..core.samplers import SAMPLERS
+from ..core.series import LADDER, Over, Variant, ladder, vary
+from ..core.sheet import Sheet
+from ..core.speed import Speed, measure
+from ..files.contact import contact_sheet
+from ..files.pictures import write_png
+from .dialogs import AllTakes, Dialogs
+from .document import Document, Draft
+from .pass_column import PassColumn
+from .runner import Job, Made, Runner, Work
+from .tray import Tray, TrayTake
+from .view import SheetView
+
+#: Values a setting is shown at.
+SHOWN_AT: dict[str, tuple[str, ...]] = {
+    "guidance": ("1", "2", "3", "5"),
+    "steps": ("6", "12", "20", "40"),
+    "spacing": ("0.7", "1", "2", "4"),
+    "method": METHODS,
+    "sampler": SAMPLERS,
+    "scene-weight": ("0.25", "0.5", "1", "2"),
+}
+
+
+class Painting:
+    """The runner, the tray and the pass column, working together."""
+
+    def __init__(
+        self,
+        document: Document,
+        pack: Pack,
+        view: SheetView,
+        passes: PassColumn,
+        tray: Tray,
+        runner: Runner,
+        dialogs: Callable[[], Dialogs],
+    ) -> None:
+        self.document, self.pack, self.view = document, pack, view
+        self.passes, self.tray, self.runner, self._dialogs = passes, tray, runner, dialogs
+        self.planned: Plan | None = None
+        self.speed: Speed | None = None
+        self.difference = False
+        self._used: set[int] = set()
+        self._job: Job | None = None
+        passes.run_wanted.connect(self.run)
+        passes.stop_wanted.connect(self.stop)
+        passes.mend_wanted.connect(self.mend)
+        passes.shown_wanted.connect(self.show_setting)
+        passes.cancel_wanted.connect(runner.cancel)
+        tray.shown.connect(self._show)
+        tray.keep_wanted.connect(self.keep)
+        tray.seed_wanted.connect(self.use)
+        tray.reroll_wanted.connect(self.reroll)
+        tray.sheet_wanted.connect(self.show_all)
+        runner.began.connect(self._began)
+        runner.stepped.connect(self._stepped)
+        runner.taken.connect(self._taken)
+        runner.ended.connect(self._ended)
+        runner.queued.connect(lambda: passes.show_queue([j.name for j in runner.waiting]))
+
+    def say(self, text: str) -> None:
+        self.passes.status.setText(text)
+
+    # --- forecast
+
+    def measure_speed(self) -> None:
+        """Times the pack on this machine, once; a moment's work."""
+        if self.speed is None and not self.runner.running:
+            self.speed = measure(self.pack)
+
+    def refresh_forecast(self) -> None:
+        """Plans the next pass anew and shows what it would do."""
+        try:
+            self.planned = plan(self.document.sheet, self.document.draft.request(), self.pack, self.speed)
+            self.passes.show_forecast(self.planned)
+            fitted = self.planned.request.kind == "inpaint"
+            self.view.show_frame(self.planned.frame.rect if fitted else None)
+        except ValueError as error:
+            self.planned = None
+            self.passes.show_forecast(None, str(error))
+            self.view.show_frame(None)
+        self.tray.check_layout(self.document.sheet)
+
+    def mend(self, mend: Mend) -> None:
+        """Puts right what a warning is about: one undoable edit."""
+        d = self.document.draft
+        sheet, request = mend.apply(self.document.sheet, d.request())
+        self.document.edit_both(sheet, _drafted(d, request), mend.label.lower())
+
+    # --- running
+
+    def run(self) -> None:
+        """Runs the planned pass, or lines it up; the sheet stays free meanwhile."""
+        self.view.finish_words()
+        self.refresh_forecast()
+        if self.planned is None:
+            return
+        p, takes = self.planned, self.document.draft.takes
+        first = p.request.settings.seed
+        if first + takes - 1 > LARGEST_SEED:
+            self.say(f"The last take's seed would be larger than {LARGEST_SEED}: begin with a smaller one.")
+            return
+        kind = p.request.kind + (f" at {p.request.settings.strength:.2f}" if self.document.sheet.has_picture else "")
+        works = tuple(Work(p, first + i) for i in range(takes))
+        self.submit(Job(f"{kind}, {takes} take{'' if takes == 1 else 's'} from seed {first}", works))
+
+    def submit(self, job: Job) -> None:
+        if not self.runner.running:
+            self.tray.rest()
+        self.runner.submit(job, self.pack)
+
+    def stop(self) -> None:
+        self.runner.stop()
+
+    def forget(self) -> None:
+        """Stops all; takes still on their way belong to a sheet that is left."""
+        self._job = None
+        self.runner.waiting.clear()
+        self.runner.stop()
+        self.runner.wait()
+        self.passes.show_queue([])
+
+    def _began(self, job: Job) -> None:
+        self._job = job
+        self.passes.show_running(True)
+
+    def _stepped(self, step: Step, work: Work) -> None:
+        if self._job is None or work not in self._job.works or not self.runner.running:
+            return
+        self.passes.show_step(step)
+        self.tray.show_forming(step.preview[..., :3], f"{work.label or 'forming'}\nseed {work.seed}")
+        if self.tray.current is None and work.plan.sheet.rect == self.document.sheet.rect:
+            self.view.show_overlay(step.preview, work.plan.frame.rect)
+
+    def _taken(self, made: Made) -> None:
+        if self._job is None or made.work not in self._job.works:
+            return
+        if self.speed is not None and made.work.plan.seconds:
+            # What this machine really did teaches the forecast.
+            self.speed = self.speed.corrected(made.work.plan.seconds, made.seconds)
+        self._used.add(made.take.seed)
+        entry = TrayTake(made.take, made.work.plan, made.work.label)
+        self.tray.add(entry, show=self.tray.current is None)
+        self.tray.check_layout(self.document.sheet)
+
+    def _ended(self, message: str) -> None:
+        self.runner.wait()
+        self.tray.show_forming(None)
+        self._job = None
+        self.say(message)
+        if self.runner.waiting:
+            self.runner.go_on(self.pack)
+            return
+        self.passes.show_running(False)
+        if self.tray.current is None:
+            self._show(None)
+
+    # --- series
+
+    def _submit_variants(self, variants: list[Variant], name: str) -> None:
+        plans = [plan(v.sheet, v.request, self.pack, self.speed) for v in variants]
+        works = tuple(Work(p, v.request.settings.seed, v.label) for p, v in zip(plans, variants, strict=True))
+        self.submit(Job(f"{name}, {len(works)} takes", works))
+        self.say("Press on the takes and move sideways to scrub through them; U takes over the shown one's settings.")
+
+    def _try_variants(self, make: Callable[[Sheet, Request], list[Variant]], name: str) -> None:
+        self.view.finish_words()
+        try:
+            self._submit_variants(make(self.document.sheet, self.document.draft.request()), name)
+        except ValueError as error:
+            self.say(str(error))
+
+    def show_setting(self, what: str) -> None:
+        """What a setting does: the pass at several of its values, at one seed."""
+        if what == "strength":
+            self.run_ladder()
+            return
+        over = Over(what, SHOWN_AT[what])
+        self._try_variants(lambda s, r: [v for row in vary(s, r, [over]) for v in row], what.replace("-", " "))
+
+    def run_ladder(self) -> None:
+        """The pass at rising strengths, at one seed."""
+        self._try_variants(lambda s, r: ladder(s, r, LADDER), "ladder")
+
+    def try_other_words(self) -> None:
+        """Other words in a phrase's place, side by side."""
+        sheet, key = self.document.sheet, self.view.selected
+        said = phrases(sheet.scene.words) if key is None else phrases(sheet.element(key).words)
+        dialogs = self._dialogs()
+        phrase = dialogs.words("Try other words", "Which words shall change?", said[0] if said else "")
+        others = phrase and dialogs.words("Try other words", f"In place of “{phrase}”, apart by commas:")
+        if phrase and others:
+            values = tuple(v.strip() for v in others.split(",") if v.strip())
+            over = Over(phrase.strip(), (phrase.strip(), *values))
+            self._try_variants(lambda s, r: [v for row in vary(s, r, [over]) for v in row], f"words for “{phrase}”")
+
+    # --- takes
+
+    def _show(self, entry: TrayTake | None) -> None:
+        if entry is None:
+            self.view.show_overlay(None, self.document.sheet.rect)
+            return
+        take, partner = entry.take, self.tray.partner
+        pixels = take.to_patch(0, "").shown()
+        if self.difference:
+            pixels = np.dstack([self._apart(entry), pixels[..., 3]])
+        self.view.show_overlay(pixels, take.frame)
+        if partner is not None and partner is not entry and not self.difference:
+            self.view.show_wipe(partner.take.to_patch(0, "").shown(), partner.take.frame)
+
+    def _apart(self, entry: TrayTake) -> np.ndarray:
+        """How a take differs from the one compared with, or from the sheet before it: grey where it does not."""
+        take, partner = entry.take, self.tray.partner
+        if partner is not None and partner is not entry and partner.take.frame == take.frame:
+            other = partner.take.pixels
+        else:
+            other = self.document.sheet.flatten(take.frame)[..., :3]
+        apart = take.pixels.astype(np.int16) - other
+        return np.asarray(np.clip(128 + 2 * apart, 0, 255), np.uint8)
+
+    def show_difference(self, on: bool) -> None:
+        self.difference = on
+        self._show(self.tray.current)
+
+    def keep(self, part: bool = False) -> None:
+        """Keeps the shown take as a patch; with `part` only what the mask covers."""
+        entry, sheet = self.tray.current, self.document.sheet
+        if entry is None:
+            self.say("There is no take to keep: run a pass, or step to a take.")
+            return
+        take = entry.take
+        if take.frame.intersect(sheet.rect) != take.frame:
+            self.say("That take belongs to a sheet of another size.")
+            return
+        name = str(take.recipe["words"]) or f"{take.recipe['kind']}, seed {take.seed}"
+        patch = take.to_patch(sheet.next_key(), name)
+        if part:
+            if sheet.mask is None or sheet.mask.empty:
+                self.say("Paint with the mask brush (M) over the part of the take to keep, then press Shift+K.")
+                return
+            region = np.minimum(patch.region, np.where(sheet.mask.read(take.frame) > 127, 255, 0).astype(np.uint8))
+            if not region.any():
+                self.say("The mask does not meet the take: nothing would be kept.")
+                return
+            sheet = replace(sheet, mask=None)
+            patch = replace(patch, name=f"part of {name}", region=region, feather=8.0)
+        self.document.edit(sheet.with_layer(patch), "keep part of the take" if part else "keep take")
+        self.tray.mark_kept()
+        self.tray.rest()
+
+    def use(self) -> None:
+        """The next pass takes over the shown take's seed, settings and strength."""
+        entry = self.tray.current
+        if entry is not None:
+            request = entry.plan.request
+            settings = replace(request.settings, seed=entry.take.seed)
+            self.document.set_draft(_drafted(self.document.draft, replace(request, settings=settings)), "take over settings", "")
+
+    def next_seed(self, after: int) -> int:
+        """The next seed no take here has used."""
+        seed = after
+        while True:
+            seed = (seed + 1) % (LARGEST_SEED + 1)
+            if seed not in self._used:
+                return seed
+
+    def reroll(self) -> None:
+        """The shown take once more with another seed: inside the chosen elements alone, or the whole when none is chosen."""
+        entry = self.tray.current
+        if entry is None:
+            self.say("Step to the take that shall be rolled again.")
+            return
+        request, sheet = entry.plan.request, entry.plan.sheet
+        chosen = [e for e in sheet.elements if e.key in self.view.selection]
+        if not chosen or request.kind == "inpaint":
+            seed = self.next_seed(entry.take.seed)
+            settings = replace(request.settings, seed=seed)
+            again = plan(sheet, replace(request, settings=settings), self.pack, self.speed)
+            self.submit(Job(f"re-roll, seed {seed}", (Work(again, seed, "re-rolled"),)))
+            return
+        seed = entry.take.seed
+        document = self.document.sheet
+        for e in chosen:
+            new = self.next_seed(e.seed if e.seed is not None else seed)
+            self._used.add(new)
+            sheet = sheet.with_element(replace(e, seed=new))
+            if any(o.key == e.key for o in document.elements):
+                document = document.with_element(replace(document.element(e.key), seed=new))
+        names = ", ".join(f"“{e.name}”" for e in chosen)
+        settings = replace(request.settings, seed=seed)
+        self.document.edit_both(document, _drafted(self.document.draft, replace(request, settings=settings)), f"re-roll {names}")
+        again = plan(sheet, replace(request, settings=settings), self.pack, self.speed)
+        self.submit(Job(f"re-roll {names}", (Work(again, seed, f"re-rolled {names}"),)))
+
+    def show_all(self) -> None:
+        """All takes side by side."""
+        if not self.tray.takes:
+            self.say("There are no takes yet: run a pass.")
+            return
+        pictures = [(self._whole(t), t.label) for t in self.tray.takes]
+        dialog = AllTakes(pictures, self.tray.window())
+        dialog.exported.connect(lambda: self._export_page(pictures))
+        if self._dialogs().show(dialog) and dialog.list.currentRow() >= 0:
+            self.tray.show_entry(self.tray.takes[dialog.list.currentRow()])
+
+    def _whole(self, entry: TrayTake) -> np.ndarray:
+        """The sheet as the take would leave it, at most 1024 pixels a side."""
+        sheet = entry.plan.sheet
+        whole = sheet.with_layer(entry.take.to_patch(sheet.next_key(), "take")).flatten()[..., :3]
+        step = -(-max(whole.shape[:2]) // 1024)
+        return np.ascontiguousarray(whole[::step, ::step])
+
+    def _export_page(self, pictures: list[tuple[np.ndarray, str]]) -> None:
+        path = self._dialogs().save_path("Export page", "takes.png", "PNG picture (*.png)", ".png")
+        if path is None:
+            return
+        h, w = pictures[0][0].shape[:2]
+        same = [(p if p.shape[:2] == (h, w) else _fitted(p, h, w), label.replace("\n", ", ")) for p, label in pictures]
+        try:
+            write_png(path, contact_sheet(same, min(len(same), 4)))
+        except ValueError as error:
+            self._dialogs().tell(str(error))
+            return
+        self.say(f"Exported {path.name}.")
+
+
+def _fitted(pixels: np.ndarray, height: int, width: int) -> np.ndarray:
+    return np.asarray(
+        np.dstack([resize_mask(pixels[..., c].astype(np.float32) / 255, height, width) for c in range(3)]) * 255 + 0.5, np.uint8
+    )
+
+
+def _drafted(draft: Draft, request: Request) -> Draft:
+    """The draft that asks for a request."""
+    own = replace(draft, kind=request.kind, settings=replace(request.settings, strength=draft.settings.strength))
+    if request.kind != "compose":
+        own = replace(own, words=request.words, avoid=request.avoid)
+    return own.with_strength(request.settings.strength)

@@ -1,0 +1,206 @@
+"""A line of words: known ones are completed, unknown ones underlined, phrases made stronger or weaker."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFocusEvent, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtWidgets import QLineEdit, QListWidget
+
+from ..core.emphasis import STEP, Span, carried, emphasised, located_phrases, weighed_phrases
+from ..core.pack import Pack
+
+MOST_OFFERS = 7
+EMPHASIS_TIP = " Ctrl+Up and Ctrl+Down (or the wheel with Ctrl) make the phrase at the caret stronger or weaker."
+
+
+class WordsField(QLineEdit):
+    """said(text) comes when it is left, Enter is pressed or an emphasis changes; `spans` are the emphasis then.
+
+    pack: whose words are completed and checked; None for a line that is no prompt.
+    """
+
+    said = pyqtSignal(str)
+
+    def __init__(self, placeholder: str, tip: str, name: str, pack: Pack | None = None, emphasis: bool = False) -> None:
+        super().__init__()
+        self.setPlaceholderText(placeholder)
+        self.tip = tip + (EMPHASIS_TIP if emphasis else "")
+        self.setToolTip(self.tip)
+        self.setAccessibleName(name)
+        self.setMinimumWidth(40)
+        self._pack, self._emphasis = pack, emphasis
+        self._spans: tuple[Span, ...] = ()
+        self._text = ""
+        self._unknown: dict[str, list[tuple[int, int]]] = {}
+        self.editingFinished.connect(self._say)
+        self.textEdited.connect(self._edited)
+        self._phrases = () if pack is None else tuple(sorted(pack.offers()))
+        self._offers: QListWidget | None = None
+
+    @property
+    def spans(self) -> tuple[Span, ...]:
+        """Where phrases count more or less."""
+        if self.text() != self._text:
+            self._edited(self.text())
+        shift = len(self.text()) - len(self.text().lstrip())
+        return tuple((max(0, a - shift), b - shift, f) for a, b, f in self._spans)
+
+    def show_text(self, text: str, spans: tuple[Span, ...] = ()) -> None:
+        """Shows words unless they are being typed just now."""
+        if not self.hasFocus() and text != self.text():
+            self.setText(text)
+            self.setCursorPosition(0)
+        if text == self.text():
+            self._text, self._spans = text, spans
+            self.update()
+
+    def _say(self) -> None:
+        self.said.emit(self.text().strip())
+
+    def _edited(self, text: str) -> None:
+        self._spans, self._text = carried(self._text, self._spans, text), text
+        if self.hasFocus():
+            self._offer(self._piece()[1].lower())
+
+    def offered(self) -> list[str]:
+        """The phrases offered just now."""
+        if self._offers is None or not self._offers.isVisible():
+            return []
+        items = [self._offers.item(i) for i in range(self._offers.count())]
+        return [i.text() for i in items if i is not None]
+
+    def _offer(self, piece: str) -> None:
+        """Shows known phrases that begin with, or hold, what is being typed; none when it is one already."""
+        found: list[str] = []
+        if len(piece) >= 2 and piece not in self._phrases:
+            begin = [p for p in self._phrases if p.startswith(piece)]
+            found = [*begin, *(p for p in self._phrases if piece in p and p not in begin)][:MOST_OFFERS]
+        window = self.window()
+        if not found or window is None:
+            self._withdraw()
+            return
+        if self._offers is None:
+            # Part of the window, not a window of its own: it must not take the keys away.
+            self._offers = QListWidget(window)
+            self._offers.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self._offers.setObjectName("offers")
+            self._offers.setAccessibleName("known phrases")
+            self._offers.setToolTip("Known phrases: step with the down key and take one with Enter, or click it.")
+            self._offers.itemPressed.connect(lambda item: self._take(item.text()))
+        self._offers.clear()
+        self._offers.addItems(found)
+        self._offers.setCurrentRow(-1)
+        at = self.mapTo(window, QPoint(0, self.height() + 2))
+        self._offers.setGeometry(at.x(), at.y(), max(160, min(self.width(), 240)), 22 * len(found) + 8)
+        self._offers.show()
+        self._offers.raise_()
+
+    def _withdraw(self) -> None:
+        if self._offers is not None:
+            self._offers.hide()
+
+    def _take(self, phrase: str) -> None:
+        self.complete(phrase)
+        self._withdraw()
+
+    def _piece(self) -> tuple[int, str]:
+        """The beginning of the phrase up to the caret, and where it starts."""
+        before = self.text()[: self.cursorPosition()]
+        start = max(before.rfind(c) for c in ",;") + 1
+        return start + len(before[start:]) - len(before[start:].lstrip()), before[start:].lstrip()
+
+    def complete(self, phrase: str) -> None:
+        """Puts a phrase in the place of what was typed of it."""
+        start, piece = self._piece()
+        text = self.text()
+        self.setText(text[:start] + phrase + text[start + len(piece) :])
+        self.setCursorPosition(start + len(phrase))
+        self._spans, self._text = carried(self._text, self._spans, self.text()), self.text()
+
+    def stress(self, change: float) -> None:
+        """Makes the phrase at the caret stronger (change > 0) or weaker."""
+        if self._emphasis and self.text().strip():
+            self._spans = emphasised(self.text(), self.spans, self.cursorPosition(), change)
+            self._text = self.text()
+            self.update()
+            self._say()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.stress(STEP if event.key() == Qt.Key.Key_Up else -STEP)
+            event.accept()
+            return
+        offers = self._offers
+        if offers is not None and offers.isVisible():
+            row, key = offers.currentRow(), event.key()
+            if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+                offers.setCurrentRow((row + 1 + (1 if key == Qt.Key.Key_Down else -1)) % (offers.count() + 1) - 1)
+                return
+            if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab):
+                # An offered phrase is taken only when it was stepped to.
+                if row >= 0:
+                    self._take(self.offered()[row])
+                    return
+                self._withdraw()
+            elif key == Qt.Key.Key_Escape:
+                self._withdraw()
+                return
+        super().keyPressEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self._withdraw()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and self._emphasis and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.setCursorPosition(self.cursorPositionAt(event.position().toPoint()))
+            self.stress(STEP if event.angleDelta().y() > 0 else -STEP)
+            event.accept()
+        elif event is not None:
+            event.ignore()
+
+    def unknown(self) -> list[tuple[int, int]]:
+        """Where the words are that the model does not know."""
+        text = self.text()
+        if self._pack is None:
+            return []
+        if text not in self._unknown:
+            self._unknown = {text: [place for a, b, phrase in located_phrases(text) for place in self._unknown_in(phrase, a, self._pack)]}
+        return self._unknown[text]
+
+    @staticmethod
+    def _unknown_in(phrase: str, at: int, pack: Pack) -> list[tuple[int, int]]:
+        out, low = [], phrase.lower()
+        for u in pack.read(phrase)[1]:
+            i = low.find(u.word)
+            if i >= 0:
+                out.append((at + i, at + i + len(u.word)))
+        return out
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        text = self.text()
+        if not text:
+            return
+        metrics = QFontMetricsF(self.font())
+        origin = self.cursorRect().center().x() - metrics.horizontalAdvance(text[: self.cursorPosition()])
+
+        def x(i: int) -> float:
+            return origin + metrics.horizontalAdvance(text[:i])
+
+        p = QPainter(self)
+        p.setClipRect(self.rect().adjusted(3, 1, -3, -1))
+        base = self.height() / 2 + metrics.ascent() / 2 + 2
+        for a, b in self.unknown():
+            p.setPen(QPen(QColor("#c2412a"), 1.4, Qt.PenStyle.DotLine))
+            p.drawLine(QPointF(x(a), base), QPointF(x(b), base))
+        if self._emphasis and self._text == text:
+            for (a, b, _), (_, factor) in zip(located_phrases(text), weighed_phrases(text, self._spans), strict=True):
+                if factor != 1:
+                    # A bar above for more, below for less; thicker is farther from plain.
+                    p.setPen(QPen(QColor("#c98512" if factor > 1 else "#6c86a0"), 1 + 3 * abs(factor - 1)))
+                    y = 3.5 if factor > 1 else self.height() - 3.5
+                    p.drawLine(QPointF(x(a), y), QPointF(x(b), y))
+        p.end()
