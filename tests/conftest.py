@@ -17,10 +17,16 @@ os.environ |= {"XDG_CONFIG_HOME": _home, "XDG_DATA_HOME": _home}
 settings.register_profile("waldrand", deadline=None)
 settings.load_profile("waldrand")
 
+from by_hand import Answers, draw, key, run, say_scene
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.masks import Mask
 from waldrand.core.outline import Outline
 from waldrand.core.sheet import Layer, Sheet
+from waldrand.desk.window import MainWindow
 from waldrand.packs.closed_form import ClosedFormPack
 from waldrand.packs.onnx_pack import OnnxPack
 
@@ -86,3 +92,42 @@ def wait() -> Iterator[Callable[[Callable[[], bool]], None]]:
         raise AssertionError("it never came about")
 
     return until
+
+
+@pytest.fixture(scope="session")
+def app():
+    app = QApplication.instance() or QApplication([])
+    app.setStyle("Fusion")
+    return app
+
+
+@pytest.fixture
+def window(app, closed):
+    w = MainWindow(closed)
+    w.dialogs = Answers()  # type: ignore[assignment]
+    w.resize(1280, 800)
+    w.show()
+    QTest.qWait(20)
+    yield w
+    w.dialogs.leave = "discard"
+    w.runner.stop()
+    w.runner.wait()
+    w.close()
+    QTest.qWait(5)
+
+
+@pytest.fixture
+def with_take(window, wait):
+    """A sheet with two elements, and one take shown."""
+    draw(window, Qt.Key.Key_R, "blue", 10, 60, 110, 240)
+    draw(window, Qt.Key.Key_E, "red", 140, 60, 240, 240)
+    say_scene(window, "white")
+    window.passes.takes.setValue(2)
+    run(window, wait)
+    return window
+
+
+@pytest.fixture
+def kept(with_take):
+    key(with_take, Qt.Key.Key_K)
+    return with_take

@@ -11,7 +11,9 @@ import pytest
 from PIL import Image
 
 from waldrand import cli
+from waldrand.cli import main
 from waldrand.demo import load_demo, output_names
+from waldrand.files.layout import read_layout, write_layout
 from waldrand.files.openraster import open_sheet
 from waldrand.files.pictures import read_picture, read_recipe, write_png
 
@@ -202,3 +204,72 @@ def test_interrupt_stops_with_130_and_keeps_finished_takes(layout, tmp_path, mon
     assert cli.main(["run", str(layout), "--takes", "3", "--out", str(tmp_path / "o")]) == 130
     assert [p.name for p in (tmp_path / "o").iterdir()] == ["take-0.png"]
     assert "stopped" in capsys.readouterr().err
+
+
+def layout_file(tmp_path: Path) -> Path:
+    path = tmp_path / "l.toml"
+    path.write_text(
+        'format = 1\n[sheet]\nwidth = 256\nheight = 256\n[scene]\nwords = "clear day, meadow"\n'
+        '[[element]]\nname = "tent"\nwords = "blue tent"\nbox = [0.1, 0.4, 0.5, 0.9]\n'
+        '[[element]]\nname = "owl"\nwords = "owl"\nbox = [0.6, 0.4, 0.95, 0.9]\n[pass]\nsteps = 3\n'
+    )
+    return path
+
+
+def test_divide_writes_a_layout_that_reads_back(tmp_path, capsys):
+    out = tmp_path / "parts.toml"
+    assert main(["divide", str(layout_file(tmp_path)), "--across", "1,1,2", "--down", "1,2", "--element", "tent", "--out", str(out)]) == 0
+    assert len(read_layout(out).sheet.elements) == 7
+    assert main(["divide", str(layout_file(tmp_path)), "--across", "1,x", "--out", str(tmp_path / "no.toml")]) == 2
+    assert "“x” is not a share" in capsys.readouterr().err
+    assert main(["divide", str(layout_file(tmp_path)), "--across", "1,1", "--out", str(out)]) == 2
+    assert "exists already" in capsys.readouterr().err
+
+
+def test_colour_maps_there_and_back(tmp_path, capsys):
+    assert main(["to-colours", str(layout_file(tmp_path)), "--out", str(tmp_path / "map.png")]) == 0
+    capsys.readouterr()
+    assert main(["from-colours", str(tmp_path / "map.png"), "--out", str(tmp_path / "m.toml"), "--json"]) == 0
+    assert len(json.loads(capsys.readouterr().out)["elements"]) == 2
+    found = sorted(tuple(round(v) for v in e.outline.box) for e in read_layout(tmp_path / "m.toml").sheet.elements)
+    assert np.abs(np.array(found) - [(26, 102, 128, 230), (154, 102, 243, 230)]).max() <= 1
+
+
+def test_vary_ladder_and_reroll_to_files(tmp_path, capsys):
+    layout, out = layout_file(tmp_path), tmp_path / "v"
+    assert main(["vary", str(layout), "--over", "guidance=1,3", "--over", "blue=red,green", "--out", str(out)]) == 0
+    assert len(list(out.glob("*.png"))) == 5
+    assert main(["run", str(layout), "--out", str(tmp_path), "--method", "blend"]) == 0
+    take = tmp_path / "take-0.png"
+    assert main(["ladder", str(take), "--strengths", ".3,.6", "--steps", "4", "--out", str(tmp_path / "l")]) == 0
+    assert len(list((tmp_path / "l").glob("*.png"))) == 3
+    capsys.readouterr()
+    assert main(["reroll", str(take), "--element", "2", "--out", str(tmp_path / "again.png"), "--json"]) == 0
+    assert json.loads(capsys.readouterr().out)["element"] == "owl"
+    assert main(["repeat", str(tmp_path / "again.png")]) == 0
+    assert main(["reroll", str(take), "--element", "9", "--out", str(tmp_path / "no.png")]) == 2
+
+
+def test_forecast_says_seconds_and_memory(tmp_path, capsys):
+    assert main(["forecast", str(layout_file(tmp_path)), "--json"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert said["seconds"] > 0
+    assert said["memory"] > 0
+
+
+def test_layouts_know_every_setting_of_an_element(tmp_path):
+    path = layout_file(tmp_path)
+    text = path.read_text().replace('words = "owl"', 'words = "owl"\nemphasis = [[0, 3, 1.4]]\nvisible = false\nlocked = true')
+    text += '[[element]]\nwords = "moon"\npoints = [[0.1, 0.1], [0.3, 0.1], [0.2, 0.3]]\n'
+    path.write_text(text.replace("[pass]\nsteps = 3\n", "") + "[pass]\nsteps = 3\nspacing = 1.5\n")
+    layout = read_layout(path)
+    owl = layout.sheet.elements[1]
+    assert (owl.emphasis, owl.visible, owl.locked) == (((0, 3, 1.4),), False, True)
+    assert layout.sheet.elements[2].outline.shape == "freehand"
+    assert layout.settings.spacing == 1.5
+    write_layout(tmp_path / "copy.toml", layout.sheet, layout.settings)
+    again = read_layout(tmp_path / "copy.toml")
+    assert again.settings == layout.settings
+    for a, b in zip(layout.sheet.elements, again.sheet.elements, strict=True):
+        assert (a.name, a.words, a.emphasis, a.visible, a.locked) == (b.name, b.words, b.emphasis, b.visible, b.locked)
+        assert np.array(a.outline.box) == pytest.approx(np.array(b.outline.box), abs=1e-3)

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from pathlib import Path
 
 import numpy as np
 import pytest
+from by_hand import LEFT, at, drag, draw, key, run, say_scene, type_words
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
@@ -21,142 +21,6 @@ from waldrand.desk.look import PARCHMENT, SPRUCE
 from waldrand.desk.window import MainWindow
 from waldrand.files.openraster import open_sheet
 from waldrand.files.pictures import read_picture, read_recipe, write_png
-
-LEFT = Qt.MouseButton.LeftButton
-
-
-class Answers:
-    """Stands in for the dialogs: answers set beforehand, what was told kept."""
-
-    def __init__(self) -> None:
-        self.path: Path | None = None
-        self.leave = "discard"
-        self.size = (256, 256)
-        self.told: list[str] = []
-        self.asked = 0
-        self.said: list[str] = []
-        self.amount: float | None = 8.0
-        self.parts = ((1.0, 1.0, 2.0), (1.0,))
-        self.new_frame = None
-        self.agrees = False
-        self.shown: list[QDialog] = []
-
-    def new_size(self, info):
-        return self.size
-
-    def open_path(self):
-        return self.path
-
-    def save_path(self, title, suggestion, kind, suffix):
-        return self.path
-
-    def unsaved(self, name):
-        self.asked += 1
-        return self.leave
-
-    def tell(self, text):
-        self.told.append(text)
-
-    def words(self, title, question, suggestion=""):
-        return self.said.pop(0) if self.said else None
-
-    def number(self, title, question, value, least, most):
-        return self.amount
-
-    def shares(self, what):
-        return self.parts
-
-    def sheet_size(self, width, height):
-        return self.new_frame
-
-    def yes(self, question, yes, no):
-        self.asked += 1
-        return self.agrees
-
-    def show(self, dialog):
-        self.shown.append(dialog)
-        return self.agrees
-
-
-@pytest.fixture(scope="session")
-def app():
-    app = QApplication.instance() or QApplication([])
-    app.setStyle("Fusion")
-    return app
-
-
-@pytest.fixture
-def window(app, closed):
-    w = MainWindow(closed)
-    w.dialogs = Answers()  # type: ignore[assignment]
-    w.resize(1280, 800)
-    w.show()
-    QTest.qWait(20)
-    yield w
-    w.dialogs.leave = "discard"
-    w.runner.stop()
-    w.runner.wait()
-    w.close()
-    QTest.qWait(5)
-
-
-def at(w: MainWindow, x: float, y: float) -> QPoint:
-    return w.view.mapFromScene(QPointF(x, y))
-
-
-def drag(w: MainWindow, x0: float, y0: float, x1: float, y1: float, steps: int = 4, modifier=Qt.KeyboardModifier.NoModifier) -> None:
-    port = w.view.viewport()
-    QTest.mousePress(port, LEFT, modifier, at(w, x0, y0))
-    for k in range(1, steps + 1):
-        QTest.mouseMove(port, at(w, x0 + (x1 - x0) * k / steps, y0 + (y1 - y0) * k / steps))
-    QTest.mouseRelease(port, LEFT, modifier, at(w, x1, y1))
-
-
-def key(w: MainWindow, k, modifier=Qt.KeyboardModifier.NoModifier) -> None:
-    w.view.setFocus()
-    QTest.keyClick(w.view, k, modifier)
-
-
-def type_words(w: MainWindow, words: str) -> None:
-    editor = w.view.words_editor
-    assert editor is not None
-    editor.words.clear()
-    QTest.keyClicks(editor.words, words)
-    QTest.keyClick(editor.words, Qt.Key.Key_Return)
-
-
-def draw(w: MainWindow, tool_key, words: str, *where: float) -> Element:
-    key(w, tool_key)
-    drag(w, *where)
-    type_words(w, words)
-    return w.document.sheet.elements[-1]
-
-
-def say_scene(w: MainWindow, words: str) -> None:
-    w.elements.scene.setText(words)
-    w.elements.scene.editingFinished.emit()
-
-
-def run(w: MainWindow, wait) -> None:
-    w.run()
-    wait(lambda: not w.runner.running and not w.passes.stop.isVisible())
-
-
-@pytest.fixture
-def with_take(window, wait):
-    """A sheet with two elements, and one take shown."""
-    draw(window, Qt.Key.Key_R, "blue", 10, 60, 110, 240)
-    draw(window, Qt.Key.Key_E, "red", 140, 60, 240, 240)
-    say_scene(window, "white")
-    window.passes.takes.setValue(2)
-    run(window, wait)
-    return window
-
-
-@pytest.fixture
-def kept(with_take):
-    key(with_take, Qt.Key.Key_K)
-    return with_take
 
 
 def test_empty_window_teaches_and_cannot_run(window):

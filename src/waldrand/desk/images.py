@@ -23,7 +23,8 @@ def from_image(image: QImage) -> np.ndarray:
     assert bits is not None
     bits.setsize(image.sizeInBytes())
     rows = np.frombuffer(bits, np.uint8).reshape(image.height(), image.bytesPerLine())  # type: ignore[call-overload]
-    return np.ascontiguousarray(rows[:, : 4 * image.width()].reshape(image.height(), image.width(), 4))
+    # A copy: the image's memory goes with it.
+    return rows[:, : 4 * image.width()].reshape(image.height(), image.width(), 4).copy()
 
 
 def thumbnail(pixels: np.ndarray, side: int) -> QPixmap:

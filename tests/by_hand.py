@@ -1,0 +1,113 @@
+"""The hand and the answers of whoever sits before the window in the tests."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QDialog
+
+from waldrand.core.element import Element
+from waldrand.desk.window import MainWindow
+
+LEFT = Qt.MouseButton.LeftButton
+
+
+class Answers:
+    """Stands in for the dialogs: answers set beforehand, what was told kept."""
+
+    def __init__(self) -> None:
+        self.path: Path | None = None
+        self.leave = "discard"
+        self.size = (256, 256)
+        self.told: list[str] = []
+        self.asked = 0
+        self.said: list[str] = []
+        self.amount: float | None = 8.0
+        self.parts = ((1.0, 1.0, 2.0), (1.0,))
+        self.new_frame = None
+        self.agrees = False
+        self.shown: list[QDialog] = []
+
+    def new_size(self, info):
+        return self.size
+
+    def open_path(self):
+        return self.path
+
+    def save_path(self, title, suggestion, kind, suffix):
+        return self.path
+
+    def unsaved(self, name):
+        self.asked += 1
+        return self.leave
+
+    def tell(self, text):
+        self.told.append(text)
+
+    def words(self, title, question, suggestion=""):
+        return self.said.pop(0) if self.said else None
+
+    def number(self, title, question, value, least, most):
+        return self.amount
+
+    def shares(self, what):
+        return self.parts
+
+    def sheet_size(self, width, height):
+        return self.new_frame
+
+    def yes(self, question, yes, no):
+        self.asked += 1
+        return self.agrees
+
+    def show(self, dialog):
+        self.shown.append(dialog)
+        return self.agrees
+
+
+def at(w: MainWindow, x: float, y: float) -> QPoint:
+    return w.view.mapFromScene(QPointF(x, y))
+
+
+def drag(w: MainWindow, x0: float, y0: float, x1: float, y1: float, steps: int = 4, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    port = w.view.viewport()
+    QTest.mousePress(port, LEFT, modifier, at(w, x0, y0))
+    for k in range(1, steps + 1):
+        here = at(w, x0 + (x1 - x0) * k / steps, y0 + (y1 - y0) * k / steps)
+        # QTest moves the mouse without any key held.
+        there = QPointF(port.mapToGlobal(here))
+        QApplication.sendEvent(port, QMouseEvent(QEvent.Type.MouseMove, QPointF(here), there, LEFT, LEFT, modifier))
+    QTest.mouseRelease(port, LEFT, modifier, at(w, x1, y1))
+
+
+def key(w: MainWindow, k, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    w.view.setFocus()
+    QTest.keyClick(w.view, k, modifier)
+
+
+def type_words(w: MainWindow, words: str) -> None:
+    editor = w.view.words_editor
+    assert editor is not None
+    editor.words.clear()
+    QTest.keyClicks(editor.words, words)
+    QTest.keyClick(editor.words, Qt.Key.Key_Return)
+
+
+def draw(w: MainWindow, tool_key, words: str, *where: float) -> Element:
+    key(w, tool_key)
+    drag(w, *where)
+    type_words(w, words)
+    return w.document.sheet.elements[-1]
+
+
+def say_scene(w: MainWindow, words: str) -> None:
+    w.elements.scene.setText(words)
+    w.elements.scene.editingFinished.emit()
+
+
+def run(w: MainWindow, wait) -> None:
+    w.run()
+    wait(lambda: not w.runner.running and not w.passes.stop.isVisible())
