@@ -80,6 +80,12 @@ def main() -> None:
     frames("drag element", lambda i: QTest.mouseMove(port, view.mapFromScene(QPointF(n * (0.12 + 0.004 * i), n * 0.13))))
     QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, here)
     frames("forecast", lambda i: window.refresh_forecast(), 20)
+    grip = view.leading_item()
+    assert grip is not None
+    corner = grip.handle_rects()[4].center()
+    QTest.mousePress(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.mapFromScene(corner))
+    frames("resize element", lambda i: QTest.mouseMove(port, view.mapFromScene(QPointF(corner.x() + 0.003 * n * i, corner.y()))))
+    QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.mapFromScene(corner))
     window.document.undo.setClean()
     window.close()
 

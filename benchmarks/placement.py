@@ -1,4 +1,4 @@
-"""How many things land where they were put: steered against text only, judged by colour.
+"""How many things land where they were put: steered against blended against text only, judged by colour.
 
 12 layouts x 4 seeds. A thing has landed when, of all pixels of its colour in the take, at least 70 % lie inside its
 outline, and they fill at least 8 % of it. A thing of the same colour elsewhere therefore counts against it.

@@ -24,7 +24,7 @@ from waldrand.core.outline import Outline
 from waldrand.core.plan import plan
 from waldrand.core.recipe import picture_recipe
 from waldrand.core.repeat import repeat
-from waldrand.core.request import PassSettings, Request
+from waldrand.core.request import METHODS, PassSettings, Request
 from waldrand.core.run import run_take
 from waldrand.core.sheet import Sheet
 from waldrand.packs.onnx_pack import OnnxPack
@@ -72,9 +72,9 @@ def main() -> None:
     loaded = time.perf_counter() - t
     print(f"{describe()}; pack {pack.info.version} loaded in {loaded:.2f} s")
     print(f"medians of {options.rounds} takes, 20 steps, guidance {PassSettings().guidance:g}")
-    print("elements   take s   text ms  denoiser s  decode ms")
-    for n in (1, 4, 8):
-        p = plan(sheet_with(n), Request("compose", PassSettings()), pack)
+    print("method elements   take s   text ms  denoiser s  decode ms")
+    for method, n in ((m, n) for m in METHODS for n in (1, 4, 8)):
+        p = plan(sheet_with(n), Request("compose", PassSettings(method=method)), pack)
         rows = []
         for seed in range(options.rounds + 1):
             pack.seconds.clear()
@@ -84,7 +84,7 @@ def main() -> None:
             rows.append((time.perf_counter() - t, pack.seconds.get("text", 0.0), pack.seconds["denoiser"], pack.seconds["decode"]))
         total, text, denoiser, decode = np.median(np.array(rows[1:]), 0)
         # The denoiser's clock runs while words are read for the first time.
-        print(f"{n:8d} {total:8.2f} {1000 * text:9.1f} {denoiser - text:11.2f} {1000 * decode:10.1f}")
+        print(f"{method:6s} {n:8d} {total:8.2f} {1000 * text:9.1f} {denoiser - text:11.2f} {1000 * decode:10.1f}")
     sheet = sheet_with(4)
     sheet = sheet.with_layer(run_take(plan(sheet, Request("compose", PassSettings()), pack), pack, 1).to_patch(50, "take"))
     grey = np.zeros((512, 512), np.uint8)

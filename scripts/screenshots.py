@@ -6,9 +6,11 @@ import sys
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtWidgets import QApplication
+from PyQt6.QtWidgets import QApplication, QWidget
 
+from waldrand.core.emphasis import emphasised
 from waldrand.demo import load_demo
+from waldrand.desk.dialogs import AllTakes
 from waldrand.desk.look import SPRUCE
 from waldrand.desk.window import MainWindow
 from waldrand.packs.onnx_pack import OnnxPack
@@ -22,48 +24,78 @@ def main() -> None:
     window = MainWindow(OnnxPack())
     window.resize(1280, 800)
     window.show()
+    window.painting.measure_speed()
 
-    def shoot(name: str) -> None:
+    def shoot(name: str, what: QWidget = window) -> None:
         for _ in range(8):
             app.processEvents()
         window.refresh_forecast()
         app.processEvents()
-        window.grab().save(str(OUT / f"{name}.png"))
+        what.grab().save(str(OUT / f"{name}.png"))
+
+    def until_done() -> None:
+        while window.runner.running or window.passes.stop.isVisible():
+            app.processEvents()
 
     def run() -> None:
         window.run()
-        while window.runner.running or window.passes.stop.isVisible():
-            app.processEvents()
+        until_done()
 
     shoot("empty")
     window.open_demo()
     demo = load_demo()
-    window.view.choose(window.document.sheet.elements[3].key)
+    document = window.document
+    words = document.sheet.scene.words
+    spans = emphasised(words, (), 0, 0.4)
+    document.edit(replace(document.sheet, scene=replace(document.sheet.scene, emphasis=spans)), "emphasis")
+    window.view.choose(document.sheet.elements[3].key)
     shoot("lay-out")
+    document.undo.undo()
     window.view.choose(None)
+    e = document.sheet.elements
+    document.edit(document.sheet.with_element(replace(e[4], outline=e[4].outline.moved(200, 0), words="red fox, fuchsia")), "move")
+    document.edit(document.sheet.with_element(replace(e[3], weight=3.5)), "weight")
+    shoot("forecast")
+    document.undo.undo()
+    document.undo.undo()
     run()
     window.view.show_outlines(False)
+    window.tray.list.setCurrentRow(0)
+    window.tray.compare()
+    window.tray.list.setCurrentRow(1)
+    shoot("takes")
+    all_takes = AllTakes([(window.painting.whole(t), t.label) for t in window.tray.takes], window)
+    all_takes.show()
+    shoot("all-takes", all_takes)
+    all_takes.close()
+    window.tray.compare()
     while window.tray.current is None or window.tray.current.take.seed != demo.keep:
         window.tray.step(1)
-    shoot("takes")
+    window.tray.partner = None
     window.keep()
+    document.set_draft(replace(document.draft, kind="rework", settings=replace(document.draft.settings, seed=demo.keep)))
+    window.painting.run_ladder()
+    until_done()
+    window.tray.list.setCurrentRow(window.tray.list.count() - 6)
+    shoot("ladder")
+    window.tray.rest()
     window.view.show_outlines(True)
-    window.document.edit(replace(window.document.sheet, mask=demo.mask), "paint mask")
+    document.edit(replace(document.sheet, mask=demo.mask), "paint mask")
     window.view.set_tool("brush")
-    window.document.set_draft(
+    document.set_draft(
         replace(
-            window.document.draft,
+            document.draft,
             kind="inpaint",
             words=demo.words,
             takes=1,
-            settings=replace(window.document.draft.settings, seed=demo.inpaint.seed),
+            settings=replace(document.draft.settings, seed=demo.inpaint.seed),
         ).with_strength(demo.inpaint.strength)
     )
     shoot("inpaint")
     run()
     window.view.set_tool("arrange")
     window.keep()
-    window.empty_mask()
+    window.arranging.empty_mask()
     window.view.show_outlines(False)
     window.set_look(SPRUCE)
     shoot("kept-dark")

@@ -16,6 +16,7 @@ from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
 from .networks import Enlarger
+from .real import dead_leaves, photographs
 
 
 def _slopes(x: Tensor) -> tuple[Tensor, Tensor]:
@@ -23,20 +24,28 @@ def _slopes(x: Tensor) -> tuple[Tensor, Tensor]:
 
 
 class Cuts:
-    """Random squares of the sharp pictures."""
+    """Random squares of the sharp scenes, of photographs and of dead leaves, in the shares given."""
 
-    def __init__(self, folder: Path, crop: int, batch: int, seed: int) -> None:
-        self.pictures = [np.load(f)["pixels"] for f in sorted(folder.glob("sharp-*.npz"))]
-        if not self.pictures:
+    def __init__(self, folder: Path, crop: int, batch: int, seed: int, real_share: float, leaves: int) -> None:
+        files = sorted(folder.glob("sharp-*.npz"))
+        if not files:
             raise ValueError("No sharp pictures were found. Run `python -m training.render` first.")
         self.crop, self.batch, self.rng = crop, batch, np.random.default_rng(seed)
+        self.scenes = [p for f in files for p in np.load(f)["pixels"]]
+        self.real = [p for p in photographs() if min(p.shape[:2]) >= crop]
+        self.leaves = [dead_leaves(np.random.default_rng(i), max(crop, 256)) for i in range(leaves)]
+        self.real_share = real_share
+
+    def _pool(self) -> list[np.ndarray]:
+        u = self.rng.random()
+        return self.real if u < self.real_share else self.leaves if u < 1.5 * self.real_share else self.scenes
 
     def next(self) -> Tensor:
         cuts = []
-        for i in range(self.batch):
-            stack = self.pictures[i % len(self.pictures)]
-            picture = stack[int(self.rng.integers(len(stack)))]
-            y, x = self.rng.integers(0, (picture.shape[0] - self.crop) // 4 + 1, 2) * 4
+        for _ in range(self.batch):
+            pool = self._pool()
+            picture = pool[int(self.rng.integers(len(pool)))]
+            y, x = (int(self.rng.integers(0, (n - self.crop) // 4 + 1)) * 4 for n in picture.shape[:2])
             cut = picture[y : y + self.crop, x : x + self.crop]
             cuts.append(cut[:, ::-1] if self.rng.random() < 0.5 else cut)
         return torch.from_numpy(np.stack(cuts)).permute(0, 3, 1, 2).float() / 127.5 - 1
@@ -56,7 +65,7 @@ def train(config: Config) -> Path:
         net.load_state_dict(state["net"])
         optimiser.load_state_dict(state["optimiser"])
         minutes, steps = state["minutes"], state["steps"]
-    cuts = Cuts(folder / "scenes", c["crop"], c["batch"], c["seed"] + steps)
+    cuts = Cuts(folder / "scenes", c["crop"], c["batch"], c["seed"] + steps, c["real_share"], c["leaves"])
 
     def save() -> None:
         torch.save({"net": net.state_dict(), "optimiser": optimiser.state_dict(), "minutes": minutes, "steps": steps}, path)

@@ -313,13 +313,13 @@ class Painting:
         if not self.tray.takes:
             self.say("There are no takes yet: run a pass.")
             return
-        pictures = [(self._whole(t), t.label) for t in self.tray.takes]
+        pictures = [(self.whole(t), t.label) for t in self.tray.takes]
         dialog = AllTakes(pictures, self.tray.window())
         dialog.exported.connect(lambda: self._export_page(pictures))
         if self._dialogs().show(dialog) and dialog.list.currentRow() >= 0:
             self.tray.show_entry(self.tray.takes[dialog.list.currentRow()])
 
-    def _whole(self, entry: TrayTake) -> np.ndarray:
+    def whole(self, entry: TrayTake) -> np.ndarray:
         """The sheet as the take would leave it, at most 1024 pixels a side."""
         sheet = entry.plan.sheet
         whole = sheet.with_layer(entry.take.to_patch(sheet.next_key(), "take")).flatten()[..., :3]
