@@ -388,3 +388,19 @@ def test_black_masks_are_refused(tmp_path):
 def test_mask_pictures_and_masks_agree(round_mask, tmp_path):
     write_png(tmp_path / "m.png", round_mask.read())
     assert (Mask.from_array(read_grey(tmp_path / "m.png")).read() == round_mask.read()).all()
+
+
+def test_colour_profiles_are_applied(tmp_path):
+    from PIL import Image, ImageCms
+
+    lab = ImageCms.ImageCmsProfile(ImageCms.createProfile("LAB"))
+    srgb = ImageCms.createProfile("sRGB")
+    plain = Image.new("RGBA", (8, 8), (200, 60, 40, 128))
+    plain.save(tmp_path / "srgb.png", icc_profile=ImageCms.ImageCmsProfile(srgb).tobytes())
+    read = read_picture(tmp_path / "srgb.png")
+    assert np.abs(read.pixels.astype(int) - (200, 60, 40, 128)).max() <= 1
+    assert read.notes == ()
+    plain.save(tmp_path / "wrong.png", icc_profile=lab.tobytes())
+    assert "could not be applied" in read_picture(tmp_path / "wrong.png").notes[0]
+    plain.save(tmp_path / "broken.png", icc_profile=b"no profile")
+    assert (read_picture(tmp_path / "broken.png").pixels == (200, 60, 40, 128)).all()

@@ -602,3 +602,27 @@ def test_marked_takes_are_asked_about_before_leaving(window, wait):
     assert window.isVisible()
     window.dialogs.agrees = True
     assert isinstance(window.elements.scene, QLineEdit)
+
+
+def test_two_settings_are_tried_together(with_take, wait):
+    n = len(with_take.tray.takes)
+    with_take.dialogs.said = ["guidance=1,2; steps=3,5"]
+    key(with_take, Qt.Key.Key_L, SHIFT)
+    wait(lambda: not with_take.runner.running and len(with_take.tray.takes) == n + 4)
+    assert with_take.tray.takes[-1].special == "guidance 2, steps 5"
+    with_take.dialogs.said = ["owl"]
+    with_take.painting.vary()
+    assert "does not say" in with_take.passes.status.text()
+
+
+def test_an_element_keeps_the_noise_it_has_in_a_take(with_take):
+    with_take.tray.list.setCurrentRow(1)
+    with_take.view.choose(with_take.document.sheet.elements[0].key)
+    key(with_take, Qt.Key.Key_U, SHIFT)
+    assert with_take.document.sheet.elements[0].seed == with_take.tray.takes[1].take.seed
+
+
+def test_words_beyond_the_limit_are_marked(window):
+    line = window.elements.scene
+    line.setText("red " * 8 + "blue")
+    assert line.unknown() == [(32, 36)]

@@ -15,7 +15,7 @@ from ..core.request import METHODS, Request
 from ..core.resample import resize_mask
 from ..core.run import Step
 from ..core.samplers import SAMPLERS
-from ..core.series import LADDER, Over, Variant, ladder, vary
+from ..core.series import LADDER, Over, Variant, ladder, parse_over, vary
 from ..core.sheet import Sheet
 from ..core.speed import Speed, measure
 from ..files.contact import contact_sheet
@@ -198,6 +198,12 @@ class Painting:
         """The pass at rising strengths, at one seed."""
         self._try_variants(lambda s, r: ladder(s, r, LADDER), "ladder")
 
+    def vary(self) -> None:
+        """One or two settings at typed values, side by side."""
+        text = self._dialogs().words("Try settings", "A setting and its values, or two apart by a semicolon:", "guidance=2,4; steps=10,20")
+        if text:
+            self._try_variants(lambda s, r: [v for row in vary(s, r, [parse_over(o) for o in text.split(";")]) for v in row], "settings")
+
     def try_other_words(self) -> None:
         """Other words in a phrase's place, side by side."""
         sheet, key = self.document.sheet, self.view.selected
@@ -271,6 +277,22 @@ class Painting:
             request = entry.plan.request
             settings = replace(request.settings, seed=entry.take.seed)
             self.document.set_draft(_drafted(self.document.draft, replace(request, settings=settings)), "take over settings", "")
+
+    def use_for_chosen(self) -> None:
+        """The chosen elements keep the noise they have in the shown take, whatever seed comes next."""
+        entry, sheet = self.tray.current, self.document.sheet
+        if entry is None or not self.view.selection:
+            self.say("Step to a take, and choose the elements that shall keep their noise.")
+            return
+        had = {e.key: e.seed for e in entry.plan.sheet.elements}
+        names = []
+        for e in sheet.elements:
+            if e.key in self.view.selection and e.key in had:
+                own = had[e.key]
+                sheet = sheet.with_element(replace(e, seed=entry.take.seed if own is None else own))
+                names.append(f"“{e.name}”")
+        if names:
+            self.document.edit(sheet, f"seed of {', '.join(names)}")
 
     def next_seed(self, after: int) -> int:
         """The next seed no take here has used."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QLineEdit, QListWidget
@@ -162,7 +164,7 @@ class WordsField(QLineEdit):
             event.ignore()
 
     def unknown(self) -> list[tuple[int, int]]:
-        """Where the words are that the model does not know."""
+        """Where the words are that the model does not know, or that are too many for one phrase."""
         text = self.text()
         if self._pack is None:
             return []
@@ -173,7 +175,13 @@ class WordsField(QLineEdit):
     @staticmethod
     def _unknown_in(phrase: str, at: int, pack: Pack) -> list[tuple[int, int]]:
         out, low = [], phrase.lower()
-        for u in pack.read(phrase)[1]:
+        ids, strange = pack.read(phrase)
+        if len(ids) > pack.info.phrase_length:
+            # Words are counted as they are written; the model stops reading at its limit.
+            over = [m.start() for m in re.finditer(r"\S+", phrase)][pack.info.phrase_length :]
+            if over:
+                out.append((at + over[0], at + len(phrase)))
+        for u in strange:
             i = low.find(u.word)
             if i >= 0:
                 out.append((at + i, at + i + len(u.word)))
