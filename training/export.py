@@ -1,12 +1,13 @@
 """Exports the trained networks as a pack, and checks the pack against them.
 
-`python -m training.export [--config FILE] [--work DIR] [--out DIR]`
+`python -m training.export [--config FILE] [--work DIR] [--out DIR] [--decoder-only]`
 """
 
 from __future__ import annotations
 
 import hashlib
 import json
+import tomllib
 import warnings
 from pathlib import Path
 from typing import Any
@@ -14,6 +15,7 @@ from typing import Any
 import numpy as np
 import onnx
 import onnxruntime
+import tomli_w
 import torch
 from safetensors.torch import load_file, save_file
 from torch import Tensor, nn
@@ -22,7 +24,7 @@ from waldrand.packs.manifest import FORMAT, GRAPHS
 from waldrand.packs.onnx_pack import OnnxPack
 
 from .config import HERE, Config, arguments, load_config, work_folder
-from .from_pack import read_enlarger
+from .from_pack import read_enlarger, read_latent
 from .latent import Encoder, Preview
 from .networks import Enlarger, Painter
 from .train_denoiser import build, load_latent
@@ -255,47 +257,66 @@ def export(config: Config, out: Path) -> dict[str, Any]:
     return trained | {"differences": check(config, out)}
 
 
+def _version(trained: dict[str, Any]) -> str:
+    return f"0.{trained['denoiser_minutes']:.0f}.{trained['enlarger_minutes']:.0f}"
+
+
 def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, object]) -> None:
-    c = config["denoiser"]
-    digests = {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in sorted(out.iterdir())}
-
-    def table(values: dict[str, object]) -> str:
-        return "\n".join(f"{json.dumps(k) if not k.replace('_', '').isalnum() else k} = {json.dumps(v)}" for k, v in values.items())
-
-    version = f"0.1.{trained['denoiser_minutes']:.0f}"
-    text = "\n\n".join(
-        (
-            table(
-                {
-                    "format": FORMAT,
-                    "name": "Lerchenmoor",
-                    "version": version,
-                    "licence": "GPL-3.0-or-later",
-                    "prediction": "flow",
-                    "vocabulary": "words.json",
-                    "capabilities": ["regions", "inpaint"],
-                }
-            ),
-            "[latent]\n" + table({"channels": config["latent"]["channels"], "cell": CELL}),
-            "[size]\n"
-            + table(
-                {
-                    "multiple": 64,
-                    "best_area": 512 * 512,
-                    "least_side": 256,
-                    "greatest_side": 1024,
-                    "best": [[512, 512], [640, 448], [448, 640], [704, 384], [384, 704]],
-                }
-            ),
-            "[words]\n" + table({"phrase_length": c["phrase_length"], "rows": 32, "elements": 8, "avoid": True}),
-            "[recommended]\n" + table({"steps": 20, "guidance": 3.0, "spacing": 2.0}),
-            "[trained]\n" + table(trained),
-            "[same]\n" + table(same),
-            "[weights]\n" + table(dict(weights.items())),
-            "[files]\n" + table(dict(digests)),
-        )
+    _write_manifest(
+        out,
+        {
+            "format": FORMAT,
+            "name": "Lerchenmoor",
+            "version": _version(trained),
+            "licence": "GPL-3.0-or-later",
+            "prediction": "flow",
+            "vocabulary": "words.json",
+            "capabilities": ["regions", "inpaint"],
+            "latent": {"channels": config["latent"]["channels"], "cell": CELL},
+            "size": {
+                "multiple": 64,
+                "best_area": 512 * 512,
+                "least_side": 256,
+                "greatest_side": 1024,
+                "best": [[512, 512], [640, 448], [448, 640], [704, 384], [384, 704]],
+            },
+            "words": {"phrase_length": config["denoiser"]["phrase_length"], "rows": 32, "elements": 8, "avoid": True},
+            "recommended": {"steps": 20, "guidance": 3.0, "spacing": 2.0},
+            "trained": trained,
+            "same": same,
+            "weights": weights,
+        },
     )
-    (out / "pack.toml").write_text(text + "\n")
+
+
+def _write_manifest(out: Path, d: dict[str, Any]) -> None:
+    """pack.toml with the hash of every other file."""
+    files = {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in sorted(out.iterdir()) if p.name != "pack.toml"}
+    (out / "pack.toml").write_text(tomli_w.dumps(d | {"files": files}))
+
+
+def export_decoder(config: Config, out: Path) -> dict[str, Any]:
+    """Puts the enlarger from its checkpoint into a pack, whose representation and denoiser stay."""
+    e = config["enlarger"]
+    state = torch.load(work_folder(config) / "enlarger.pt", weights_only=True)
+    enlarger = Enlarger(e["channels"], e["blocks"])
+    enlarger.load_state_dict(state["net"])
+    decoder = Decoder(Preview(read_latent(out)), enlarger)
+    for parameter in decoder.parameters():
+        parameter.data = parameter.data.half().float()
+    decoder.eval()
+    d = tomllib.loads((out / "pack.toml").read_text())
+    for old in out.glob("decoder*"):
+        old.unlink()
+    z = torch.randn(1, config["latent"]["channels"], 16, 24)
+    batch, grid = {0: "batch"}, {2: "height", 3: "width"}
+    d["weights"]["decoder"] = _export(decoder, {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "decoder", out)
+    d["trained"]["enlarger_minutes"] = round(state["minutes"], 1)
+    d["version"] = _version(d["trained"])
+    _write_manifest(out, d)
+    with torch.no_grad():
+        apart = float(np.abs(OnnxPack(out).decode(z[0].numpy()) - decoder(z)[0].permute(1, 2, 0).numpy()).max())
+    return {"version": d["version"], "difference": apart}
 
 
 @torch.no_grad()
@@ -337,9 +358,11 @@ def check(config: Config, pack_folder: Path) -> dict[str, float]:
 def main() -> None:
     parser = arguments(__doc__)
     parser.add_argument("--out", type=Path, default=OWN_PACK)
+    parser.add_argument("--decoder-only", action="store_true", help="only the enlarger, into a pack that is there")
     options = parser.parse_args()
     print(f"onnxruntime {onnxruntime.__version__}, torch {torch.__version__}")
-    result = export(load_config(options.config, options.work), options.out)
+    act = export_decoder if options.decoder_only else export
+    result = act(load_config(options.config, options.work), options.out)
     print(json.dumps(result, indent=1))
 
 

@@ -15,8 +15,10 @@ import torch.nn.functional as F
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
+from .latent import Encoder, Preview
 from .networks import Enlarger
 from .real import dead_leaves, photographs
+from .train_denoiser import load_latent
 
 
 def _slopes(x: Tensor) -> tuple[Tensor, Tensor]:
@@ -67,6 +69,9 @@ def train(config: Config) -> Path:
         minutes, steps = state["minutes"], state["steps"]
     cuts = Cuts(folder / "scenes", c["crop"], c["batch"], c["seed"] + steps, c["real_share"], c["leaves"])
 
+    latent = load_latent(config)
+    encoder, preview = Encoder(latent, config["latent"]["shrink"]), Preview(latent)
+
     def save() -> None:
         torch.save({"net": net.state_dict(), "optimiser": optimiser.state_dict(), "minutes": minutes, "steps": steps}, path)
 
@@ -76,8 +81,11 @@ def train(config: Config) -> Path:
             group["lr"] = c["rate"] * min(1, (steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * minutes / c["minutes"])) + 0.01)
         sharp = cuts.next().contiguous(memory_format=torch.channels_last)
         small = F.avg_pool2d(sharp, 4)
-        # The denoiser's pictures are not perfect either.
-        small = small + torch.rand(len(small), 1, 1, 1) * c["noise"] * torch.randn_like(small)
+        with torch.no_grad():
+            # The denoiser's pictures are not perfect either: its errors differ from cell to cell and show as blocks.
+            z = encoder.small(small)
+            level = c["cell_noise"] * torch.rand(len(z), 1, 1, 1).square() * (torch.rand(len(z), 1, 1, 1) < c["noisy_share"])
+            small = preview(z + level * torch.randn_like(z)).clamp(-1, 1)
         with torch.autocast("cpu", torch.bfloat16):
             made = net(small)
         made = made.float()
