@@ -11,7 +11,7 @@ pytest.importorskip("torch")
 pytest.importorskip("skia")
 pytestmark = pytest.mark.training
 
-from training import export, from_pack, latent, render, samples, train_denoiser, train_enlarger
+from training import export, from_pack, latent, render, samples, train_denoiser, train_enlarger, train_finder
 from training.config import HERE, load_config, work_folder
 from training.world.canvas import SHAPES
 from training.world.scene import kinds, paint_scene
@@ -152,3 +152,30 @@ def test_training_goes_on_from_a_pack_without_checkpoints(config, tmp_path: Path
     state = torch.load(path, weights_only=True)
     assert state["minutes"] == pytest.approx(0.15, abs=0.06)
     assert state["steps"] >= 1
+
+
+def test_the_finder_learns_from_what_is_true(config):
+    import torch
+
+    train_finder.train(config)
+    state = torch.load(work_folder(config) / "finder.pt", weights_only=True)
+    assert state["steps"] > 2
+    scenes = samples.Scenes(sorted((work_folder(config) / "scenes").glob("held-out-*.npz")))
+    truth = train_finder.Truth(scenes, train_denoiser.load_latent(config), config["latent"]["shrink"], 0.0)
+    pictures, cells, whole = truth.batch(np.random.default_rng(1), 6)
+    assert pictures.shape[2:] == tuple(4 * n for n in cells.shape[2:])
+    assert (cells[:, : len(kinds())].amax((1, 2, 3)) > 0.5).all()
+    assert (whole.sum(1) >= 1).all()
+    net = train_finder.build(config)
+    net.load_state_dict(state["net"])
+    table = train_finder.judged(net, truth, 1, 6)
+    assert set(table) == set(train_finder.labels())
+    assert all(0 <= v <= 1 for row in table.values() for v in row[:3])
+
+
+def test_a_better_enlarger_goes_into_a_pack_that_is_there(config, tmp_path: Path):
+    export.export(config, tmp_path / "pack")
+    before = OnnxPack(tmp_path / "pack").info.digest
+    result = export.export_decoder(config, tmp_path / "pack")
+    assert result["difference"] < 1e-4
+    assert OnnxPack(tmp_path / "pack").info.digest == before

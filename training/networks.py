@@ -235,3 +235,48 @@ class Enlarger(nn.Module):
     def forward(self, x: Tensor) -> Tensor:
         rough = F.interpolate(x, scale_factor=4.0, mode="bicubic", align_corners=False)
         return rough + F.pixel_shuffle(self.out(self.blocks(self.into(x))), 4)
+
+
+class FinderBlock(nn.Module):
+    def __init__(self, i: int, o: int) -> None:
+        super().__init__()
+        self.norm1, self.conv1 = nn.GroupNorm(8, i), nn.Conv2d(i, o, 3, padding=1)
+        self.norm2, self.conv2 = nn.GroupNorm(8, o), nn.Conv2d(o, o, 3, padding=1)
+        self.skip = nn.Conv2d(i, o, 1) if i != o else nn.Identity()
+
+    def forward(self, x: Tensor) -> Tensor:
+        h = self.conv2(F.silu(self.norm2(self.conv1(F.silu(self.norm1(x))))))
+        return self.skip(x) + h
+
+
+class Finder(nn.Module):
+    """Small pictures (B, 3, 4 h, 4 w) in -1..1 -> how surely each label is seen in each cell (B, K, h, w), and each of the
+    scene's labels in the whole (B, S), as logits. h and w are multiples of 4."""
+
+    def __init__(self, labels: int, whole: int, channels: Sequence[int]) -> None:
+        super().__init__()
+        a, b, c, d = channels
+        self.stem = nn.Conv2d(3, a, 5, stride=2, padding=2)
+        self.low = FinderBlock(a, a)
+        self.shrink1 = nn.Conv2d(a, b, 3, 2, 1)
+        self.cell = nn.Sequential(FinderBlock(b, b), FinderBlock(b, b))
+        self.shrink2 = nn.Conv2d(b, c, 3, 2, 1)
+        self.middle = nn.Sequential(FinderBlock(c, c), FinderBlock(c, c))
+        self.shrink3 = nn.Conv2d(c, d, 3, 2, 1)
+        self.quarter = nn.Sequential(FinderBlock(d, d), FinderBlock(d, d), FinderBlock(d, d))
+        self.wide = nn.Linear(d, d)
+        self.up2 = FinderBlock(c + d, c)
+        self.up1 = FinderBlock(b + c, b)
+        self.out = nn.Conv2d(b, labels, 1)
+        self.whole = nn.Linear(d, whole)
+
+    def forward(self, picture: Tensor) -> tuple[Tensor, Tensor]:
+        cell = self.cell(self.shrink1(self.low(self.stem(picture))))
+        half = self.middle(self.shrink2(cell))
+        quarter = self.quarter(self.shrink3(half))
+        mean = quarter.mean((2, 3))
+        # What kind of place it is helps to tell what stands in it.
+        quarter = quarter + self.wide(F.silu(mean))[:, :, None, None]
+        h = self.up2(torch.cat([half, F.interpolate(quarter, scale_factor=2.0, mode="nearest")], 1))
+        h = self.up1(torch.cat([cell, F.interpolate(h, scale_factor=2.0, mode="nearest")], 1))
+        return self.out(F.silu(h)), self.whole(F.silu(mean))

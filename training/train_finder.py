@@ -1,0 +1,181 @@
+"""Trains the finder, which tells what is seen where in a picture; resumes from its checkpoint.
+
+`python -m training.train_finder [--config FILE] [--work DIR] [--for MINUTES]`
+
+It learns from the true masks of scenes, never from outlines that were asked for; half of the pictures go through the
+representation with errors like a denoiser's, so that painted pictures are no stranger to it than drawn ones.
+"""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import torch
+import torch.nn.functional as F
+from torch import Tensor
+
+from .config import Config, arguments, load_config, work_folder
+from .latent import Encoder, Latent, Preview
+from .networks import Finder
+from .samples import Group, Scenes
+from .train_denoiser import load_latent
+from .world.scene import kinds
+from .world.words import COLOURS, FINISHES, SEASONS, SETTINGS, SKIES
+
+ATTRIBUTES = ("facing left", "facing right", "lit", "standing", "walking", "sitting", "lying", "portrait")
+
+
+def labels() -> tuple[str, ...]:
+    """What is told apart in every cell."""
+    return (*kinds(), *COLOURS, *ATTRIBUTES)
+
+
+def whole_labels() -> tuple[str, ...]:
+    """What is told of the whole picture."""
+    return (*SETTINGS, *SKIES, *SEASONS, *FINISHES)
+
+
+def build(config: Config) -> Finder:
+    return Finder(len(labels()), len(whole_labels()), config["finder"]["channels"])
+
+
+class Truth:
+    """Pictures with what is true of them."""
+
+    def __init__(self, scenes: Scenes, latent: Latent, shrink: int, cell_noise: float) -> None:
+        self.scenes = scenes
+        self._of = {name: i for i, name in enumerate(labels())}
+        self._whole = {name: i for i, name in enumerate(whole_labels())}
+        self._encoder, self._preview, self._noise = Encoder(latent, shrink), Preview(latent), cell_noise
+        self._share = np.array([len(g.captions) for g in scenes.groups]) / len(scenes)
+
+    def _target(self, group: Group, i: int, mirrored: bool) -> tuple[np.ndarray, np.ndarray]:
+        h, w = group.masks.shape[2:]
+        target, whole = np.zeros((len(self._of), h, w), np.float32), np.zeros(len(self._whole), np.float32)
+        caption = group.captions[i]
+        for word in caption["words"]:
+            whole[self._whole[word]] = 1
+        for part, mask in zip(caption["parts"], group.masks[i], strict=False):
+            m = mask.astype(np.float32) / 255
+            said = [str(part["kind"]), *(word for word, _ in (*part["before"], *part["after"]))]
+            for word in said:
+                if mirrored and word.startswith("facing"):
+                    word = "facing left" if word.endswith("right") else "facing right"
+                if word in self._of:
+                    j = self._of[word]
+                    target[j] = np.maximum(target[j], m)
+        return (target[:, :, ::-1] if mirrored else target), whole
+
+    @torch.no_grad()
+    def batch(self, rng: np.random.Generator, size: int) -> tuple[Tensor, Tensor, Tensor]:
+        """Pictures (B, 3, 4 h, 4 w) in -1..1, targets (B, K, h, w) and of the whole (B, S), 0..1."""
+        group = self.scenes.groups[int(rng.choice(len(self.scenes.groups), p=self._share))]
+        pictures, targets, wholes = [], [], []
+        for _ in range(size):
+            i, mirrored = int(rng.integers(len(group.captions))), bool(rng.random() < 0.5)
+            target, whole = self._target(group, i, mirrored)
+            pictures.append(group.pixels[i][:, ::-1] if mirrored else group.pixels[i])
+            targets.append(target)
+            wholes.append(whole)
+        x = torch.from_numpy(np.stack(pictures)).permute(0, 3, 1, 2).float() / 127.5 - 1
+        g = torch.Generator().manual_seed(int(rng.integers(2**31)))
+        level = self._noise * torch.rand(size, 1, 1, 1, generator=g) * (torch.rand(size, 1, 1, 1, generator=g) < 0.5)
+        z = self._encoder.small(x)
+        x = self._preview(z + level * torch.randn(z.shape, generator=g)).clamp(-1, 1)
+        # Tints and brightness vary a little, as they do in other hands.
+        x = ((x + 1) * (1 + 0.12 * (torch.rand(size, 3, 1, 1, generator=g) - 0.5)) - 1).clamp(-1, 1)
+        return x, torch.from_numpy(np.stack(targets)), torch.from_numpy(np.stack(wholes))
+
+
+def loss_of(net: Finder, x: Tensor, target: Tensor, whole: Tensor) -> Tensor:
+    """Binary cross-entropy in every cell, heavier where a label is true, and for the whole."""
+    with torch.autocast("cpu", torch.bfloat16):
+        found, all_ = net(x)
+    found = found.float()
+    cells = F.binary_cross_entropy_with_logits(found, target, weight=1 + 7 * target)
+    return cells * 20 + F.binary_cross_entropy_with_logits(all_.float(), whole)
+
+
+@torch.no_grad()
+def judged(net: Finder, truth: Truth, batches: int = 20, size: int = 24) -> dict[str, tuple[float, float, float, int]]:
+    """For each label, of pictures where it is or is found: precision, recall (of pictures), mean IoU (of cells), pictures with it."""
+    net.eval()
+    names = labels()
+    hit, said, there = np.zeros(len(names)), np.zeros(len(names)), np.zeros(len(names))
+    overlap, union = np.zeros(len(names)), np.zeros(len(names))
+    rng = np.random.default_rng(5)
+    for _ in range(batches):
+        x, target, _ = truth.batch(rng, size)
+        p = torch.sigmoid(net(x)[0]).numpy()
+        t = target.numpy()
+        seen, true = (p > 0.5).sum((2, 3)) >= 2, (t > 0.5).sum((2, 3)) >= 2
+        hit += (seen & true).sum(0)
+        said += seen.sum(0)
+        there += true.sum(0)
+        overlap += (np.minimum(p > 0.5, t > 0.5)).sum((0, 2, 3))
+        union += (np.maximum(p > 0.5, t > 0.5)).sum((0, 2, 3))
+    net.train()
+    return {
+        n: (hit[i] / max(said[i], 1), hit[i] / max(there[i], 1), overlap[i] / max(union[i], 1), int(there[i])) for i, n in enumerate(names)
+    }
+
+
+def train(config: Config, stop_after: float = float("inf")) -> Path:
+    """Trains for the config's minutes (or `stop_after` more); returns the checkpoint."""
+    c = config["finder"]
+    folder = work_folder(config)
+    path = folder / "finder.pt"
+    torch.manual_seed(c["seed"])
+    net = build(config).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
+    optimiser = torch.optim.AdamW(net.parameters(), lr=c["rate"], betas=(0.9, 0.98), weight_decay=0.02)
+    minutes, steps = 0.0, 0
+    if path.exists():
+        state: dict[str, Any] = torch.load(path, weights_only=True)
+        net.load_state_dict(state["net"])
+        optimiser.load_state_dict(state["optimiser"])
+        minutes, steps = state["minutes"], state["steps"]
+    latent, shrink = load_latent(config), config["latent"]["shrink"]
+    truth = Truth(Scenes(sorted((folder / "scenes").glob("chunk-*.npz"))[: c["chunks"]]), latent, shrink, c["cell_noise"])
+    held = Truth(Scenes(sorted((folder / "scenes").glob("held-out-*.npz"))), latent, shrink, c["cell_noise"])
+    rng = np.random.default_rng(c["seed"] + steps)
+
+    def save() -> None:
+        torch.save({"net": net.state_dict(), "optimiser": optimiser.state_dict(), "minutes": minutes, "steps": steps}, path)
+
+    clock, until = time.monotonic(), min(c["minutes"], minutes + stop_after)
+    while minutes < until:
+        rate = c["rate"] * min(1, (steps + 1) / 200) * max(0.02, 1 - minutes / c["minutes"])
+        for group in optimiser.param_groups:
+            group["lr"] = rate
+        loss = loss_of(net, *truth.batch(rng, c["batch"]))
+        optimiser.zero_grad(set_to_none=True)
+        loss.backward()  # type: ignore[no-untyped-call]
+        torch.nn.utils.clip_grad_norm_(net.parameters(), 1.0)
+        optimiser.step()
+        steps += 1
+        now = time.monotonic()
+        minutes += min(now - clock, 5.0) / 60
+        clock = now
+        if steps % 250 == 0:
+            rows = [v for k, v in judged(net, held, 4).items() if v[3] and k in kinds()]
+            p, r, iou, _ = np.mean(rows, 0)
+            print(
+                f"{minutes:6.1f} min {steps:6d} steps  loss {loss.item():.4f}  precision {p:.3f} recall {r:.3f} IoU {iou:.3f}", flush=True
+            )
+            save()
+    save()
+    return path
+
+
+def main() -> None:
+    parser = arguments(__doc__)
+    parser.add_argument("--for", dest="minutes", type=float, default=float("inf"), help="stop after so many minutes")
+    options = parser.parse_args()
+    train(load_config(options.config, options.work), options.minutes)
+
+
+if __name__ == "__main__":
+    main()
