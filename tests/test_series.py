@@ -60,10 +60,10 @@ def test_the_calls_that_are_forecast_are_the_ones_made(placed):
             self.asked += len(told)
             return super().answer(x, kept, hole, t, told)
 
-    for method in ("steer", "blend", "text"):
+    for method, sampler in (("steer", "second"), ("blend", "ancestral"), ("text", "heun")):
         for sheet in (placed, placed.with_element(replace(placed.elements[0], avoid="black"))):
             pack = Counting()
-            p = plan(sheet, Request("compose", PassSettings(steps=4, method=method)), pack)
+            p = plan(sheet, Request("compose", PassSettings(steps=4, method=method, sampler=sampler)), pack)
             run_take(p, pack, 0)
             assert pack.asked == p.calls
 
@@ -170,6 +170,8 @@ def test_every_mend_silences_its_warning(placed, painted, closed):
     mended(with_first(weight=4.0), compose, closed, "Weigh it like the scene")
     hidden = placed.with_element(replace(placed.elements[1], outline=Outline("box", (0, 0, 256, 256))))
     assert mended(hidden, compose, closed, "Bring it nearest")[0].elements[-1].name == "lake"
+    big = replace(placed, width=1024, height=1024)
+    assert mended(big, compose, closed, "Make it 256 x 256")[0].width == 256
     mended(painted, Request("rework", PassSettings(strength=0.05)), closed, "Use 0.35")
     grey = np.zeros((1024, 1024), np.uint8)
     grey[256:512, 320:576] = 255
@@ -194,6 +196,15 @@ def test_seconds_follow_calls_and_frame(placed, closed):
     slower = speed.corrected(expected=1.0, took=4.0)
     assert slower.seconds(10, 100) == pytest.approx(2 * speed.seconds(10, 100))
     assert measure(closed).seconds(10, 100) > 0
+
+
+@pytest.mark.parametrize("sampler", ["heun", "ancestral"])
+def test_every_sampler_repeats_and_re_rolls_one_element_alone(placed, closed, sampler):
+    first = composed(placed, closed, sampler=sampler, seed=3)
+    assert (first == composed(placed, closed, sampler=sampler, seed=3)).all()
+    pinned = placed.with_element(replace(placed.elements[1], seed=77))
+    apart = np.abs(composed(pinned, closed, sampler=sampler, seed=3).astype(int) - first).mean(-1)
+    assert apart[RIGHT_BOX].mean() > 10 * (apart[LEFT_BOX].mean() + 0.01)
 
 
 def test_spacing_of_levels_changes_the_take_and_is_checked(placed, closed):

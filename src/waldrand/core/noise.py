@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 START, ELEMENT = 0, 1
+#: Fresh noise of step i has the purpose ANCESTRAL + i.
+ANCESTRAL = 1000
 LARGEST_SEED = 2**31 - 1
 
 
@@ -19,13 +21,13 @@ def noise(seed: int, purpose: int, shape: tuple[int, ...]) -> np.ndarray:
     return np.random.Generator(np.random.Philox(key=[seed, purpose])).standard_normal(shape, dtype=np.float32)
 
 
-def with_own_seeds(base: np.ndarray, own: list[tuple[int, np.ndarray]]) -> np.ndarray:
-    """Replaces the noise base (C, h, w) inside each outline (h, w, 0..1) by the noise of that seed.
+def with_own_seeds(base: np.ndarray, own: list[tuple[int, np.ndarray]], purpose: int = ELEMENT) -> np.ndarray:
+    """Replaces the noise base (C, h, w) inside each outline (h, w, 0..1) by the noise of that seed and purpose.
 
     Soft edges are mixed by (1 - m, m) / sqrt((1 - m)^2 + m^2), which keeps the variance at 1.
     """
     e = base
     for seed, m in own:
-        other = noise(seed, ELEMENT, base.shape)
+        other = noise(seed, purpose, base.shape)
         e = ((1 - m) * e + m * other) / np.sqrt((1 - m) ** 2 + m**2)
     return np.asarray(e, np.float32)

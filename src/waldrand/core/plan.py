@@ -13,10 +13,12 @@ from .conditioning import spoken
 from .element import Element, phrases
 from .emphasis import carried
 from .frame import Rect, WorkFrame, fitted_frame, whole_frame
-from .levels import executed_steps
+from .levels import executed_steps, spaced_levels
 from .outline import rasterise
 from .pack import Pack, PackInfo
 from .request import Method, Request
+from .resize import scaled
+from .samplers import evaluations
 from .sheet import Sheet
 from .speed import BYTES_PER_CELL, Speed
 
@@ -89,6 +91,8 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     method: Method = "blend" if settings.method == "steer" and "regions" not in info.capabilities else settings.method
     asked = _asked(sheet, request, method)
     changed = _changed(sheet, request, frame)
+    levels = spaced_levels(settings.steps, strongest, settings.spacing or info.spacing)
+    calls = evaluations(levels, info.schedule, settings.sampler) * asked
     cells = (frame.width // info.cell) * (frame.height // info.cell)
     return Plan(
         sheet,
@@ -97,9 +101,9 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         frame,
         method,
         steps,
-        steps * asked,
+        calls,
         changed,
-        None if speed is None else speed.seconds(steps * asked, cells),
+        None if speed is None else speed.seconds(calls, cells),
         BYTES_PER_CELL * cells * asked,
         _sentences(sheet, request, frame, steps, changed, method),
         _warnings(sheet, request, frame, pack, strongest),
@@ -201,14 +205,18 @@ def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, stro
         out.append(
             Caution(
                 f"This shape does not suit the model: it is computed at {frame.width} x {frame.height} and stretched, so things will "
-                "look squeezed or drawn out."
+                "look squeezed or drawn out.",
+                None,
+                _fitting(sheet, pack),
             )
         )
     if request.kind != "inpaint" and frame.scale < 0.6:
         out.append(
             Caution(
                 f"The sheet is larger than the model can compose: it is computed at {frame.width} x {frame.height} "
-                "and enlarged, so fine detail will be missing."
+                "and enlarged, so fine detail will be missing.",
+                None,
+                _fitting(sheet, pack),
             )
         )
     return tuple(out)
@@ -275,6 +283,15 @@ def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pa
         if free > 0.02:
             out.append(Caution(f"The scene has no words: the {_percent(float(free))} that no element covers is left to the model."))
     return out
+
+
+def _fitting(sheet: Sheet, pack: Pack) -> Mend | None:
+    """Scaling the sheet to the model's best size of nearest shape; a picture is never scaled unasked."""
+    if sheet.has_picture:
+        return None
+    ratio = sheet.width / sheet.height
+    w, h = min(pack.info.best_sizes, key=lambda size: abs(np.log(size[0] / size[1] / ratio)))
+    return Mend(f"Make it {w} x {h}", lambda s, r: (scaled(s, w, h), r))
 
 
 def _each_words(sheet: Sheet, request: Request, change: Callable[[str], str]) -> tuple[Sheet, Request]:

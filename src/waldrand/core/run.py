@@ -13,7 +13,7 @@ from .conditioning import element_masks, to_rows, voices
 from .frame import Rect, WorkFrame
 from .infill import push_pull
 from .levels import spaced_levels
-from .noise import START, noise, with_own_seeds
+from .noise import ANCESTRAL, START, noise, with_own_seeds
 from .pack import Pack
 from .plan import Plan
 from .recipe import recipe_of
@@ -142,7 +142,12 @@ def run_take(
         pixels = _to_uint8(start)
     else:
         x = set_back(schedule.noised(z, e, float(levels[0])), s_cells, float(levels[0]), z, e, schedule)
-        z_new = sample(denoise, x, levels, schedule, settings.sampler, after)
+
+        def fresh(step: int) -> np.ndarray:
+            # An element with its own seed keeps its own noise here too.
+            return with_own_seeds(noise(seed, ANCESTRAL + step, z.shape), own, ANCESTRAL + step)
+
+        z_new = sample(denoise, x, levels, schedule, settings.sampler, after, fresh)
         check()
         made = resize_picture(pack.decode(z_new), rect.height, rect.width)
         if sheet.has_picture and settings.carry_detail:

@@ -34,7 +34,7 @@ KINDS: tuple[tuple[Kind, str, str], ...] = (
     ("rework", "Rework", "Repaint the whole picture at a strength, so that its parts belong together."),
 )
 METHOD_NAMES = {"steer": "steered by outlines", "blend": "blended predictions", "text": "text only"}
-SAMPLER_NAMES = {"second": "second order", "first": "first order"}
+SAMPLER_NAMES = {"second": "second order", "first": "first order", "heun": "Heun, two calls a step", "ancestral": "ancestral, fresh noise"}
 
 
 #: Settings that can be asked what they do.
@@ -95,7 +95,10 @@ class PassColumn(QWidget):
         for m in METHODS:
             self.method.addItem(METHOD_NAMES[m], m)
         self.sampler = QComboBox()
-        self.sampler.setToolTip("How noise levels are stepped through; second order needs fewer steps.")
+        self.sampler.setToolTip(
+            "How noise levels are stepped through. Second order needs few steps; Heun is as exact at twice the cost; ancestral draws fresh "
+            "noise at each step, so more steps give another picture."
+        )
         self.sampler.setAccessibleName("sampler")
         for combo in (self.method, self.sampler):
             combo.setMinimumWidth(60)
