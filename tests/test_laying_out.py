@@ -218,3 +218,23 @@ def test_emphasis_is_checked_and_weighs_the_phrase(closed):
         SceneWords("white", emphasis=((2, 9, 1.5),))
     with pytest.raises(ValueError, match="Emphasis goes from"):
         SceneWords("white", emphasis=((0, 5, 9.0),))
+
+
+@given(st.integers(1, 5000), st.integers(1, 9), st.integers(1, 9), st.integers(1, 200))
+def test_sums_and_shares_are_worked_out(a, b, c, percent):
+    from waldrand.desk.size_field import worked_out
+
+    assert worked_out(f"{a} * {b}/{c}", 0) == pytest.approx(a * b / c)
+    assert worked_out(f"{percent}%", 800) == pytest.approx(8 * percent)
+    assert worked_out(f"({a} + {b}) - 2,5", 0) == pytest.approx(a + b - 2.5)
+
+
+@given(st.text(max_size=70))
+def test_nonsense_is_never_worked_out_to_more_than_a_number(text):
+    from waldrand.desk.size_field import worked_out
+
+    try:
+        value = worked_out(text, 100)
+    except ValueError:
+        return
+    assert abs(value) < 1e6

@@ -20,7 +20,7 @@ def lines(pixels: np.ndarray, per_unit: int) -> np.ndarray:
     soft = ndimage.gaussian_filter(pixels.astype(np.float32), (per_unit / 640, per_unit / 640, 0))
     dx, dy = ndimage.sobel(soft, 1), ndimage.sobel(soft, 0)
     strength = np.sqrt((dx * dx + dy * dy).sum(-1)) * per_unit / 256
-    return np.asarray(np.clip((strength - 130) / 240, 0, 1), np.float32)
+    return np.asarray(np.clip((strength - 260) / 420, 0, 1), np.float32)
 
 
 def ink_and_wash(rng: np.random.Generator, pixels: np.ndarray, per_unit: int) -> np.ndarray:
@@ -29,7 +29,7 @@ def ink_and_wash(rng: np.random.Generator, pixels: np.ndarray, per_unit: int) ->
     cells = (max(2, h * 9 // per_unit), max(2, w * 9 // per_unit))
     pool = 1 + 0.05 * _noise(rng, (h, w), cells) + 0.03 * _noise(rng, (h, w), (cells[0] * 4, cells[1] * 4))
     wash = PAPER + (pixels.astype(np.float32) - PAPER) * 0.72 * pool[..., None]
-    drawn = lines(pixels, per_unit)[..., None] * 0.8
+    drawn = lines(pixels, per_unit)[..., None] * 0.75
     return np.clip(wash * (1 - drawn) + INKED * drawn + 0.5, 0, 255).astype(np.uint8)
 
 

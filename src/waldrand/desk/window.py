@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -416,7 +417,7 @@ class MainWindow(QMainWindow):
         self.shape_bar.setVisible(tool in DRAWING)
         d = self.document.draft
         if tool == "brush" and d.kind != "inpaint" and self.document.sheet.has_picture and self.tray.current is None:
-            self.document.set_draft(type(d)(**{**d.__dict__, "kind": "inpaint"}), "kind of pass")
+            self.document.set_draft(replace(d, kind="inpaint"), "kind of pass")
 
     def _show_brush(self) -> None:
         self.radius.show_value(self.view.brush_radius)

@@ -39,7 +39,7 @@ def _legs(p: Pen, k: Look, b: Beast, coat: Colour, base: float, near: bool) -> N
         if near:
             y = -b.limb * 0.5
             p.limb([(x1, base * 0.6), (x1 + 0.2, y)], [b.limb * 1.3, b.limb], coat)
-            p.limb([(x0, base * 0.7), (x0 + 0.02, y), (x0 + 0.24, y)], [b.thick * 0.55, b.limb * 1.3, b.limb], shade(coat, 0.92))
+            p.limb([(x0, base - b.thick * 0.3), (x0 + 0.02, y), (x0 + 0.24, y)], [b.thick * 0.5, b.limb, b.limb], shade(coat, 0.92))
         return
     swing = (0.55 if near else -0.55) if k.is_("posture", "walking") else 0.0
     for x, s, knee in ((x0, -swing, -0.05), (x1, swing, 0.03)):
@@ -212,7 +212,7 @@ def horse(p: Pen, k: Look) -> None:
 
     def tail(at: Point) -> None:
         x, y = at
-        p.limb([(x + 0.02, y), (x - 0.1, y + 0.08), (x - 0.12, y + 0.36)], [0.07, 0.12, 0.05], mane)
+        p.limb([(x + 0.02, y), (x - 0.1, y + 0.08), (x - 0.12, min(y + 0.36, -0.04))], [0.07, 0.12, 0.05], mane)
 
     def head(at: Point, r: float) -> None:
         x, y = at
@@ -239,7 +239,12 @@ def cow(p: Pen, k: Look) -> None:
         p.oval(-0.2, mid + 0.24, 0.1, 0.06, k.fixed((226, 168, 156)))
 
     beast(
-        p, k, b, lambda at: p.limb([at, (at[0] - 0.08, at[1] + 0.1), (at[0] - 0.07, at[1] + 0.34)], [0.05, 0.04, 0.08], patch), head, marks
+        p,
+        k,
+        b,
+        lambda at: p.limb([at, (at[0] - 0.08, at[1] + 0.1), (at[0] - 0.07, min(at[1] + 0.34, -0.05))], [0.05, 0.04, 0.08], patch),
+        head,
+        marks,
     )
 
 

@@ -110,7 +110,7 @@ def tree(p: Pen, k: Look) -> None:
 
 def willow(p: Pen, k: Look) -> None:
     bark = k.fixed((112, 88, 66))
-    p.limb([(0.04, 0), (0, -0.3), (-0.02, -0.7)], [0.18, 0.12, 0.1], bark)
+    p.limb([(0.03, -0.07), (0, -0.3), (-0.02, -0.7)], [0.18, 0.12, 0.1], bark)
     leaf = _foliage(k, (134, 168, 84))
     if k.season == "winter":
         leaf = k.fixed((176, 160, 130))
@@ -169,7 +169,7 @@ def sunflower(p: Pen, k: Look) -> None:
 def mushroom(p: Pen, k: Look) -> None:
     cap, stem = k.dye((200, 56, 48)), k.fixed((240, 230, 210))
     for x, h, w in ((0.34, 0.6, 0.62), (-0.14, 1.0, 1.0)):
-        p.limb([(x, 0), (x, -0.6 * h)], [0.24 * w, 0.17 * w], stem)
+        p.limb([(x, -0.1 * w), (x, -0.6 * h)], [0.24 * w, 0.17 * w], stem)
         p.blob(
             [
                 (x - 0.42 * w, -0.5 * h),

@@ -1,0 +1,102 @@
+"""The made-up world: every thing is drawn, stands where it should, and repeats."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+pytest.importorskip("skia")
+pytestmark = pytest.mark.training
+
+from training.world.canvas import Canvas, Stand, draw_shadow, draw_standing
+from training.world.dress import dressed
+from training.world.finish import FINISH
+from training.world.scene import paint_scene
+from training.world.sky import OFTEN, SKY
+from training.world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light
+from training.world.words import COLOURS, SKIES, vocabulary
+
+DAY, NIGHT = Light((1.0, 1.0, 1.0), 0.0), Light((0.58, 0.6, 0.82), 0.9)
+
+
+def drawn(name: str, seed: int, light: Light = DAY, season: str = "", portrait: bool = False) -> np.ndarray:
+    """A thing alone on a transparent canvas, (160, 160, 4) uint8."""
+    canvas, thing = Canvas((32, 32), 160), THINGS[name]
+    said = dressed(np.random.default_rng(seed), thing, light, season, traits=PORTRAIT_TRAITS.get(name) if portrait else None)
+    stand = Stand(thing, said.look, 0.5, 0.92, min(0.75, 0.4 / thing.half_width), said.flip)
+    canvas.loose(lambda p: draw_standing(p, stand))
+    return np.asarray(canvas.surface.makeImageSnapshot().toarray())
+
+
+@pytest.mark.parametrize("name", THINGS)
+def test_everything_is_drawn_where_it_stands_and_repeats(name):
+    for seed in range(4):
+        picture = drawn(name, seed)
+        solid = picture[..., 3] > 200
+        assert 0.01 < solid.mean() < 0.7
+        ys, xs = np.nonzero(solid)
+        # Standing on its spot (flying things float a little), not cut off at the sides.
+        assert (0.5 if THINGS[name].place == "sky" else 0.72) * 160 < ys.max() < 0.97 * 160
+        assert abs(xs.mean() - 80) < 30
+        assert (picture == drawn(name, seed)).all()
+
+
+@pytest.mark.parametrize("name", THINGS)
+def test_night_is_darker_than_day_but_for_what_shines(name):
+    if name in ("moon", "crescent moon", "sun", "campfire", "candle", "rainbow"):
+        return
+    day, night = (drawn(name, 3, light) for light in (DAY, NIGHT))
+    solid = (day[..., 3] > 200) & (night[..., 3] > 200)
+    assert night[solid][:, :3].mean() < day[solid][:, :3].mean()
+
+
+@pytest.mark.parametrize("name", [t.name for t in THINGS.values() if t.colours])
+def test_a_things_colour_is_seen(name):
+    thing = THINGS[name]
+    seen: dict[str, np.ndarray] = {}
+    for seed in range(60):
+        said = dressed(np.random.default_rng(seed), thing, DAY)
+        if said.colour and said.colour not in seen:
+            picture = drawn(name, seed).astype(float)
+            seen[said.colour] = picture[picture[..., 3] > 200][:, :3].mean(0)
+    assert len(seen) >= min(2, len(thing.colours))
+    means = list(seen.values())
+    assert max(np.abs(a - b).max() for a in means for b in means) > 8
+
+
+@pytest.mark.parametrize("name", PORTRAIT_TRAITS)
+def test_portraits_fill_more_than_figures(name):
+    figure, portrait = ((drawn(name, 2, portrait=p)[..., 3] > 200).mean() for p in (False, True))
+    assert portrait > 1.3 * figure
+
+
+def test_shadows_lie_on_the_ground_away_from_the_light():
+    canvas, thing = Canvas((32, 32), 160), THINGS["pine"]
+    said = dressed(np.random.default_rng(0), thing, DAY)
+    canvas.loose(lambda p: p.rect(0, 0, 1, 1, (200, 200, 200)))
+    stand = Stand(thing, said.look, 0.5, 0.9, 0.7, False, sun=0.6)
+    canvas.loose(lambda p: draw_shadow(p, stand, (200, 200, 200), DAY))
+    dark = canvas.pixels().astype(int).mean(-1) < 190
+    ys, xs = np.nonzero(dark)
+    assert ys.min() > 0.5 * 160
+    assert xs.max() - 80 > 80 - xs.min()
+
+
+@pytest.mark.parametrize("finish", FINISH)
+def test_looks_change_every_picture_and_keep_it_recognisable(finish):
+    plain = paint_scene(np.random.default_rng(7), 256).plain
+    made = FINISH[finish](np.random.default_rng(1), plain, 256)
+    apart = np.abs(made.astype(int) - plain).mean()
+    assert made.shape == plain.shape
+    assert 1 < apart < 45
+    assert np.corrcoef(made.ravel(), plain.ravel())[0, 1] > 0.4
+
+
+def test_the_worlds_tables_agree():
+    assert set(SKY) == set(SKIES) == set(OFTEN)
+    assert sum(OFTEN.values()) == pytest.approx(1)
+    assert sum(len(g) for g in GROUPS.values()) == len(THINGS)
+    words = set(vocabulary(tuple(THINGS)))
+    for thing in THINGS.values():
+        assert set(thing.colours) <= set(COLOURS)
+        assert set(thing.name.split()) <= words
