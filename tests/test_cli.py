@@ -273,3 +273,27 @@ def test_layouts_know_every_setting_of_an_element(tmp_path):
     for a, b in zip(layout.sheet.elements, again.sheet.elements, strict=True):
         assert (a.name, a.words, a.emphasis, a.visible, a.locked) == (b.name, b.words, b.emphasis, b.visible, b.locked)
         assert np.array(a.outline.box) == pytest.approx(np.array(b.outline.box), abs=1e-3)
+
+
+def test_finding_scoring_and_describing_by_command(tmp_path, capsys, monkeypatch, closed):
+    monkeypatch.setattr(cli, "OnnxPack", lambda folder=None: closed)
+    pixels = np.full((256, 256, 4), 242, np.uint8)
+    pixels[64:128, 64:128] = (204, 38, 38, 255)
+    pixels[..., 3] = 255
+    write_png(tmp_path / "p.png", pixels)
+    assert main(["find", str(tmp_path / "p.png"), "--words", "red", "--out", str(tmp_path / "m.png"), "--json"]) == 0
+    said = json.loads(capsys.readouterr().out)
+    assert said["box"] == [64, 64, 128, 128]
+    assert read_picture(tmp_path / "m.png").pixels[90, 90, 0] == 255
+    assert main(["describe", str(tmp_path / "p.png"), "--json"]) == 0
+    assert [t["words"] for t in json.loads(capsys.readouterr().out)["things"]] == ["red"]
+    layout = tmp_path / "l.toml"
+    layout.write_text(
+        'format = 1\n[sheet]\nwidth = 256\nheight = 256\n[[element]]\nname = "roof"\nwords = "red"\nbox = [0.2, 0.2, 0.6, 0.6]\n'
+        '[[element]]\nname = "lake"\nwords = "blue"\nbox = [0.6, 0.6, 0.9, 0.9]\n'
+    )
+    assert main(["score", str(tmp_path / "p.png"), "--layout", str(layout)]) == 0
+    out = capsys.readouterr().out
+    assert "roof 100" in out
+    assert "“lake” was not found" in out
+    assert main(["find", str(tmp_path / "p.png"), "--words", "castle"]) == 2

@@ -154,7 +154,7 @@ def test_training_goes_on_from_a_pack_without_checkpoints(config, tmp_path: Path
     assert state["steps"] >= 1
 
 
-def test_the_finder_learns_from_what_is_true(config):
+def test_the_finder_learns_from_what_is_true(config, tmp_path: Path):
     import torch
 
     train_finder.train(config)
@@ -168,6 +168,16 @@ def test_the_finder_learns_from_what_is_true(config):
     assert (whole.sum(1) >= 1).all()
     net = train_finder.build(config)
     net.load_state_dict(state["net"])
+    export.export(config, tmp_path / "pack")
+    result = export.export_finder(config, tmp_path / "pack")
+    assert result["difference"] < 1e-3
+    finder = OnnxPack(tmp_path / "pack").finder
+    assert finder.labels_of("red rowing boat facing left")[0] == finder.labels.index("rowing boat")
+    assert {finder.labels[i] for i in finder.labels_of("red rowing boat facing left")[1:]} == {"red", "facing left"}
+    assert finder.labels_of("red") == ()
+    maps, whole = finder.look(np.zeros((64, 128, 3), np.float32))
+    assert maps.shape == (len(finder.labels), 4, 8)
+    assert whole.shape == (len(finder.whole),)
     table = train_finder.judged(net, truth, 1, 6)
     assert set(table) == set(train_finder.labels())
     assert all(0 <= v <= 1 for row in table.values() for v in row[:3])

@@ -1,6 +1,6 @@
 """Exports the trained networks as a pack, and checks the pack against them.
 
-`python -m training.export [--config FILE] [--work DIR] [--out DIR] [--decoder-only]`
+`python -m training.export [--config FILE] [--work DIR] [--out DIR] [--decoder-only | --finder-only]`
 """
 
 from __future__ import annotations
@@ -23,10 +23,11 @@ from torch import Tensor, nn
 from waldrand.packs.manifest import FORMAT, GRAPHS
 from waldrand.packs.onnx_pack import OnnxPack
 
+from . import train_finder
 from .config import HERE, Config, arguments, load_config, work_folder
 from .from_pack import read_enlarger, read_latent
 from .latent import Encoder, Preview
-from .networks import Enlarger, Painter
+from .networks import Enlarger, Finder, Painter
 from .train_denoiser import build, load_latent
 from .world.scene import kinds
 from .world.things import GROUPS
@@ -57,6 +58,19 @@ class Glance(nn.Module):
 
     def forward(self, z: Tensor) -> Tensor:
         return (self.preview(z) * 0.5 + 0.5).clamp(0, 1)
+
+
+class Seen(nn.Module):
+    """Pictures in 0..1 -> certainties 0..1 of each label in each cell, then of the whole's labels, the same in every cell."""
+
+    def __init__(self, finder: Finder, shrink: int) -> None:
+        super().__init__()
+        self.finder, self.shrink = finder, shrink
+
+    def forward(self, picture: Tensor) -> Tensor:
+        cells, whole = self.finder(nn.functional.avg_pool2d(picture, self.shrink) * 2 - 1)
+        spread = whole[:, :, None, None] + 0 * cells[:, :1]
+        return torch.sigmoid(torch.cat([cells, spread], 1))
 
 
 #: Attributes worth offering while words are typed; all of them are said in training.
@@ -257,6 +271,37 @@ def export(config: Config, out: Path) -> dict[str, Any]:
     return trained | {"differences": check(config, out)}
 
 
+def export_finder(config: Config, out: Path) -> dict[str, Any]:
+    """Puts the finder from its checkpoint into a pack; everything else stays."""
+    state = torch.load(work_folder(config) / "finder.pt", weights_only=True)
+    net = train_finder.build(config)
+    net.load_state_dict(state["net"])
+    seen = Seen(net, config["latent"]["shrink"])
+    for parameter in seen.parameters():
+        parameter.data = parameter.data.half().float()
+    seen.eval()
+    d = tomllib.loads((out / "pack.toml").read_text())
+    for old in out.glob("finder*"):
+        old.unlink()
+    picture, free = torch.rand(1, 3, 256, 384), {0: "batch", 2: "height", 3: "width"}
+    d["weights"]["finder"] = _export(seen, {"picture": picture}, "seen", {"picture": free, "seen": free}, "finder", out)
+    d["trained"]["finder_minutes"] = round(state["minutes"], 1)
+    d["finder"] = {
+        "labels": train_finder.labels(),
+        "whole": train_finder.whole_labels(),
+        "traits": (*COLOURS, *train_finder.ATTRIBUTES),
+        "colours": tuple(COLOURS),
+        "grounds": (*GROUNDS, *FAR, *INDOORS),
+    }
+    _write_manifest(out, d)
+    finder = OnnxPack(out).finder
+    assert finder is not None
+    with torch.no_grad():
+        expected = seen(picture)[0, : len(finder.labels)].numpy()
+    apart = float(np.abs(finder.look(picture[0].permute(1, 2, 0).numpy())[0] - expected).max())
+    return {"version": d["version"], "difference": apart}
+
+
 def _version(trained: dict[str, Any]) -> str:
     return f"0.{trained['denoiser_minutes']:.0f}.{trained['enlarger_minutes']:.0f}"
 
@@ -359,9 +404,10 @@ def main() -> None:
     parser = arguments(__doc__)
     parser.add_argument("--out", type=Path, default=OWN_PACK)
     parser.add_argument("--decoder-only", action="store_true", help="only the enlarger, into a pack that is there")
+    parser.add_argument("--finder-only", action="store_true", help="only the finder, into a pack that is there")
     options = parser.parse_args()
     print(f"onnxruntime {onnxruntime.__version__}, torch {torch.__version__}")
-    act = export_decoder if options.decoder_only else export
+    act = export_decoder if options.decoder_only else export_finder if options.finder_only else export
     result = act(load_config(options.config, options.work), options.out)
     print(json.dumps(result, indent=1))
 

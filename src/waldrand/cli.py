@@ -19,6 +19,7 @@ from . import __version__
 from .core.colour_map import colour_map, colour_name, regions
 from .core.division import SharesError, divide, parse_shares
 from .core.element import Element, SceneWords
+from .core.found import describe, find, placement
 from .core.masks import Mask
 from .core.pack import Pack
 from .core.plan import Plan, plan
@@ -139,6 +140,16 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--input", type=Path, action="append", default=[], metavar="FILE", help="the picture it was made from")
     p.add_argument("--out", type=Path, required=True, metavar="FILE.png")
     p.add_argument("--force", action="store_true", help="write over existing files")
+    p = command("find", _find, "where a thing is in a picture: a soft mask, and how surely")
+    p.add_argument("picture", type=Path, metavar="PICTURE")
+    p.add_argument("--words", required=True, help='what to look for, like "owl"')
+    p.add_argument("--out", type=Path, metavar="MASK.png", help="where to write the mask")
+    p.add_argument("--force", action="store_true", help="write over existing files")
+    p = command("describe", _describe, "words read off a picture")
+    p.add_argument("picture", type=Path, metavar="PICTURE")
+    p = command("score", _score, "how each element of a layout landed in takes of it")
+    p.add_argument("takes", type=Path, nargs="+", metavar="TAKE")
+    p.add_argument("--layout", type=Path, required=True, metavar="FILE")
     p = command("repeat", _repeat, "make a picture again from its recipe and say whether it is identical")
     p.add_argument("picture", type=Path, metavar="PICTURE.png")
     p.add_argument("--input", type=Path, action="append", default=[], metavar="FILE", help="the picture it was made from")
@@ -434,6 +445,44 @@ def _reroll(options: argparse.Namespace, stop: Event) -> int:
         f"“{element.name}” has seed {element.seed} now.",
         str(options.out),
     )
+    return OK
+
+
+def _find(options: argparse.Namespace, stop: Event) -> int:
+    picture = read_picture(options.picture)
+    if options.out is not None:
+        _refuse_existing([options.out], options.force)
+    found = find(picture.pixels, options.words, OnnxPack(options.pack))
+    if options.out is not None:
+        write_png(options.out, found.mask)
+    box = None if found.box is None else [round(v) for v in found.box]
+    line = f"“{options.words}”: " + (f"found, {100 * found.confidence:.0f} % sure, at {box}." if box else "not found.")
+    _say(options, {"found": box is not None, "confidence": round(found.confidence, 3), "box": box}, *picture.notes, line)
+    return OK
+
+
+def _describe(options: argparse.Namespace, stop: Event) -> int:
+    picture = read_picture(options.picture)
+    d = describe(picture.pixels, OnnxPack(options.pack))
+    things = [{"words": w, "confidence": round(c, 3), "box": [round(v) for v in b]} for w, c, b in d.things]
+    lines = [", ".join(d.scene) or "nothing is told of the whole", *(f"  {t['words']}  at {t['box']}" for t in things)]
+    _say(options, {"scene": list(d.scene), "things": things}, *picture.notes, *lines)
+    return OK
+
+
+def _score(options: argparse.Namespace, stop: Event) -> int:
+    sheet, _, _ = _load(options.layout)
+    pack = OnnxPack(options.pack)
+    values, lines = {}, []
+    for path in options.takes:
+        pixels = read_picture(path).pixels
+        if pixels.shape[:2] != (sheet.height, sheet.width):
+            raise ValueError(f"{path} is {pixels.shape[1]} x {pixels.shape[0]} pixels, the layout {sheet.width} x {sheet.height}.")
+        scores = placement(pixels, sheet, pack)
+        values[str(path)] = {s.name: round(s.score, 1) for s in scores}
+        lines.append(f"{path}: " + ", ".join(f"{s.name} {s.score:.0f}" for s in scores))
+        lines += [f"  {s.says}" for s in scores if s.says]
+    _say(options, {"scores": values}, *lines)
     return OK
 
 

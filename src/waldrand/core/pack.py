@@ -58,11 +58,44 @@ class UnknownWord:
     nearest: tuple[str, ...]
 
 
+class Finder(Protocol):
+    """Tells what is seen where. labels: what is told apart in every cell; whole: of the whole picture; of the labels, traits are
+    what a thing can be (colours among them), grounds what fills a picture."""
+
+    @property
+    def labels(self) -> tuple[str, ...]: ...
+
+    @property
+    def whole(self) -> tuple[str, ...]: ...
+
+    @property
+    def traits(self) -> frozenset[str]: ...
+
+    @property
+    def colours(self) -> frozenset[str]: ...
+
+    @property
+    def grounds(self) -> frozenset[str]: ...
+
+    def labels_of(self, phrase: str) -> tuple[int, ...]:
+        """The labels a phrase names, the thing first; none when it names no thing."""
+        ...
+
+    def look(self, picture: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """How surely each label is seen in each cell of a picture (H, W, 3) float32 0..1, (K, h, w), and each of the whole's, (S,)."""
+        ...
+
+
 class Pack(Protocol):
     """Pictures are (H, W, 3) float32 sRGB 0..1, sides multiples of info.limits.multiple; latents (C, h, w)."""
 
     @property
     def info(self) -> PackInfo: ...
+
+    @property
+    def finder(self) -> Finder | None:
+        """What tells things apart in pictures, where the pack has it."""
+        ...
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         """Word ids of a phrase, and the words left out because the model does not know them."""

@@ -8,6 +8,8 @@ from dataclasses import replace
 import numpy as np
 
 from ..core.element import phrases
+from ..core.found import describe, find
+from ..core.masks import Mask
 from ..core.noise import LARGEST_SEED
 from ..core.pack import Pack
 from ..core.plan import Mend, Plan, plan
@@ -155,7 +157,7 @@ class Painting:
             # What this machine really did teaches the forecast.
             self.speed = self.speed.corrected(made.work.plan.seconds, made.seconds)
         self._used.add(made.take.seed)
-        entry = TrayTake(made.take, made.work.plan, made.work.label)
+        entry = TrayTake(made.take, made.work.plan, made.work.label, scores=made.scores)
         self.tray.add(entry, show=self.tray.current is None)
         self.tray.check_layout(self.document.sheet)
 
@@ -219,6 +221,9 @@ class Painting:
     # --- takes
 
     def _show(self, entry: TrayTake | None) -> None:
+        failed = [s.says for s in entry.scores if s.says] if entry is not None else []
+        if failed:
+            self.say(" ".join(failed))
         if entry is None:
             self.view.show_overlay(None, self.document.sheet.rect)
             return
@@ -293,6 +298,43 @@ class Painting:
                 names.append(f"“{e.name}”")
         if names:
             self.document.edit(sheet, f"seed of {', '.join(names)}")
+
+    def mask_by_words(self) -> None:
+        """The mask becomes what is found of some words in the picture that is seen."""
+        sheet = self.document.sheet
+        if not sheet.has_picture:
+            self.say("There is no picture to look in yet.")
+            return
+        text = self._dialogs().words("Mask by words", "What shall be masked?")
+        if not text:
+            return
+        try:
+            found = find(sheet.flatten(), text, self.pack)
+        except ValueError as error:
+            self.say(str(error))
+            return
+        if found.box is None:
+            self.say(f"“{text}” was not found in the picture.")
+            return
+        self.document.edit(replace(sheet, mask=Mask.from_array(found.mask)), f"mask “{text}”")
+        self.say(f"“{text}” was found, {100 * found.confidence:.0f} % sure. Grow or paint the mask where it is too tight.")
+
+    def read_off_words(self) -> None:
+        """The scene's words, read off the picture that is seen."""
+        sheet = self.document.sheet
+        if not sheet.has_picture:
+            self.say("There is no picture to read words off yet.")
+            return
+        try:
+            d = describe(sheet.flatten(), self.pack)
+        except ValueError as error:
+            self.say(str(error))
+            return
+        words = ", ".join((*d.scene, *(w for w, _, _ in d.things)))
+        if not words:
+            self.say("Nothing the model knows was recognised.")
+            return
+        self.document.edit(replace(sheet, scene=replace(sheet.scene, words=words, emphasis=())), "words read off the picture")
 
     def next_seed(self, after: int) -> int:
         """The next seed no take here has used."""

@@ -9,6 +9,7 @@ from threading import Event, Thread
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ..core.found import Score, placement
 from ..core.pack import Pack
 from ..core.plan import Plan
 from ..core.run import Step, Stopped, Take, run_take
@@ -33,11 +34,12 @@ class Job:
 
 @dataclass(frozen=True, eq=False)
 class Made:
-    """A finished take, what it was made for, and how long it took."""
+    """A finished take, what it was made for, how long it took, and how its elements landed (where the pack can tell)."""
 
     take: Take
     work: Work
     seconds: float
+    scores: tuple[Score, ...] = ()
 
 
 class Runner(QObject):
@@ -104,7 +106,8 @@ class Runner(QObject):
             for i, w in enumerate(job.works):
                 start = time.perf_counter()
                 take = run_take(w.plan, pack, w.seed, partial(self._step, work=w), stop, i, len(job.works))
-                self.taken.emit(Made(take, w, time.perf_counter() - start))
+                seconds = time.perf_counter() - start
+                self.taken.emit(Made(take, w, seconds, _scores(take, w.plan, pack)))
             self.ended.emit("")
         except Stopped:
             self.ended.emit("Stopped. Finished takes are kept in the tray.")
@@ -116,3 +119,11 @@ class Runner(QObject):
             self.ended.emit(
                 f"The pass failed: {str(error).splitlines()[0] if str(error) else type(error).__name__}. The sheet is as it was."
             )
+
+
+def _scores(take: Take, plan: Plan, pack: Pack) -> tuple[Score, ...]:
+    """How the elements landed in a take of the whole sheet."""
+    if pack.finder is None or plan.request.kind == "inpaint":
+        return ()
+    whole = plan.sheet.with_layer(take.to_patch(plan.sheet.next_key(), "take"))
+    return tuple(placement(whole.flatten(), plan.sheet, pack))

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QMimeData, QPoint, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QIcon, QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListView, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
+from ..core.found import Score
 from ..core.plan import Plan
 from ..core.run import Take
 from ..core.sheet import Sheet
@@ -20,7 +21,7 @@ SIDE = 84
 
 @dataclass(eq=False)
 class TrayTake:
-    """A take, the plan it was made by, and what became of it. label: what is special about it."""
+    """A take, the plan it was made by, how its elements landed, and what became of it. special: what is special about it."""
 
     take: Take
     plan: Plan
@@ -28,6 +29,17 @@ class TrayTake:
     kept: bool = False
     marked: bool = False
     older: bool = False
+    scores: tuple[Score, ...] = ()
+
+    @property
+    def placed(self) -> float | None:
+        """The mean placement score, or None when nothing was judged."""
+        return sum(s.score for s in self.scores) / len(self.scores) if self.scores else None
+
+    @property
+    def told(self) -> str:
+        """Every element's score, and what to try where one failed."""
+        return "\n".join(s.says or f"“{s.name}” landed: {s.score:.0f} of 100." for s in self.scores)
 
     @property
     def label(self) -> str:
@@ -35,7 +47,8 @@ class TrayTake:
         strength = self.take.recipe["settings"]["strength"]
         at = "" if kind == "compose" and strength == 1 else f" at {strength:.2f}"
         signs = "".join(sign for on, sign in ((self.kept, " ✓"), (self.marked, " ★")) if on)
-        return f"{self.special or kind + at}\nseed {self.take.seed}{signs}" + ("\nolder layout" if self.older else "")
+        placed = "" if self.placed is None else f"\nplaced {self.placed:.0f}" + (" !" if any(not s.landed for s in self.scores) else "")
+        return f"{self.special or kind + at}\nseed {self.take.seed}{signs}{placed}" + ("\nolder layout" if self.older else "")
 
 
 def same_layout(a: Sheet, b: Sheet) -> bool:
@@ -171,6 +184,7 @@ class Tray(QWidget):
         self.takes.insert(at, entry)
         item = QListWidgetItem(self._icon(entry.take.pixels), entry.label)
         item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter)
+        item.setToolTip(entry.told)
         self.list.insertItem(at, item)
         self._refresh()
 
@@ -233,6 +247,17 @@ class Tray(QWidget):
         """The shown take becomes the one others are compared with; again: no more."""
         self.partner = None if self.partner is self.current else self.current
         self._emit()
+
+    def sort_by_placement(self) -> None:
+        """The best placed takes first; those that were not judged stay behind them, in their order."""
+        shown = self.current
+        self.takes.sort(key=lambda t: -1.0 if t.placed is None else t.placed, reverse=True)
+        entries, self.takes = self.takes, []
+        self.list.clear()
+        for entry in entries:
+            self._insert(len(self.takes), entry)
+        if shown is not None:
+            self.show_entry(shown)
 
     def drop_current(self) -> None:
         if self.current is not None:

@@ -11,7 +11,7 @@ import numpy as np
 
 from ..core.frame import FrameLimits
 from ..core.levels import Schedule
-from ..core.pack import ELEMENT, SCENE, PackInfo, Rows, UnknownWord
+from ..core.pack import ELEMENT, SCENE, Finder, PackInfo, Rows, UnknownWord
 from ..core.resample import resize_mask
 from .words import Vocabulary
 
@@ -41,6 +41,30 @@ def mixture_mean(x: np.ndarray, alpha: float, sigma: float, means: np.ndarray, v
     return np.asarray((share[..., None] * each).sum(1))
 
 
+class ColourFinder:
+    """Finds colours: a cell is as surely of a colour as its own is near to it."""
+
+    labels = tuple(COLOURS)
+    whole: tuple[str, ...] = ("bright", "dark")
+    traits: frozenset[str] = frozenset()
+    colours: frozenset[str] = frozenset()
+    grounds = frozenset({"white"})
+
+    def __init__(self, words: Vocabulary) -> None:
+        self._words = words
+
+    def labels_of(self, phrase: str) -> tuple[int, ...]:
+        ids = self._words.read(phrase)[0]
+        return (self.labels.index(self._words.words[ids[0]]),) if ids else ()
+
+    def look(self, picture: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        h, w = picture.shape[0] // 16, picture.shape[1] // 16
+        cells = np.stack([resize_mask(picture[..., c], h, w) for c in range(3)], -1)
+        far = np.linalg.norm(cells[None] - np.array(list(COLOURS.values()), np.float32)[:, None, None], axis=-1)
+        bright = float(picture.mean())
+        return np.asarray(np.exp(-((far / 0.36) ** 2)), np.float32), np.array([bright, 1 - bright], np.float32)
+
+
 class ClosedFormPack:
     """Words are colours; cells of 16 pixels hold three channels, the colour times 2 minus 1."""
 
@@ -59,6 +83,7 @@ class ClosedFormPack:
             guidance=1.5,
         )
         self.words = Vocabulary(("", *COLOURS), {"grass": "green", "rust": "red"}, frozenset({"a", "the"}), {"colours": tuple(COLOURS)})
+        self.finder: Finder | None = ColourFinder(self.words)
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)

@@ -14,8 +14,20 @@ from ..core.pack import PackInfo
 
 FORMAT = 1
 GRAPHS = ("text", "denoiser", "encoder", "preview", "decoder")
+FINDER = "finder"
 LARGEST_FILE = 4_000_000_000
 LARGEST_MANIFEST = 1_000_000
+
+
+@dataclass(frozen=True)
+class FinderLabels:
+    """What a pack's finder tells apart: see core.pack.Finder."""
+
+    labels: tuple[str, ...]
+    whole: tuple[str, ...]
+    traits: frozenset[str]
+    colours: frozenset[str]
+    grounds: frozenset[str]
 
 
 @dataclass(frozen=True)
@@ -27,6 +39,7 @@ class Manifest:
     files: dict[str, str]
     weights: dict[str, tuple[str, ...]]
     vocabulary: str
+    finder: FinderLabels | None = None
 
 
 def _sha256(path: Path) -> str:
@@ -74,9 +87,10 @@ def _build(folder: Path, d: dict[str, Any], threads: int) -> Manifest:
         except OSError as error:
             raise ValueError(f"The pack's file {folder / name} cannot be read: {error.strerror}. Install the pack again.") from error
         total.update(f"{name}:{digest}\n".encode())
-    weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in GRAPHS}
+    graphs = (*GRAPHS, FINDER) if FINDER in d else GRAPHS
+    weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in graphs}
     vocabulary = str(d["vocabulary"])
-    for name in (*(f"{g}.onnx" for g in GRAPHS), *(s for shards in weights.values() for s in shards), vocabulary):
+    for name in (*(f"{g}.onnx" for g in graphs), *(s for shards in weights.values() for s in shards), vocabulary):
         if name not in files:
             raise ValueError(f"The pack in {folder} uses the file {name} but does not list it.")
     k, size = d["latent"], d["size"]
@@ -105,4 +119,12 @@ def _build(folder: Path, d: dict[str, Any], threads: int) -> Manifest:
         float(d["recommended"]["spacing"]),
         threads,
     )
-    return Manifest(folder, info, files, weights, vocabulary)
+    return Manifest(folder, info, files, weights, vocabulary, _finder(folder, d[FINDER]) if FINDER in d else None)
+
+
+def _finder(folder: Path, d: dict[str, Any]) -> FinderLabels:
+    lists = {k: tuple(map(str, d[k])) for k in ("labels", "whole", "traits", "colours", "grounds")}
+    known = set(lists["labels"])
+    if len(known) != len(lists["labels"]) or not known or not all(set(lists[k]) <= known for k in ("traits", "colours", "grounds")):
+        raise ValueError(f"The pack in {folder} states labels of its finder that cannot be.")
+    return FinderLabels(lists["labels"], lists["whole"], *(frozenset(lists[k]) for k in ("traits", "colours", "grounds")))

@@ -11,8 +11,8 @@ import onnxruntime as ort
 from safetensors import SafetensorError
 from safetensors.numpy import load_file
 
-from ..core.pack import NONE, PackInfo, Rows, UnknownWord
-from .manifest import GRAPHS, Manifest, read_manifest
+from ..core.pack import NONE, Finder, PackInfo, Rows, UnknownWord
+from .manifest import FINDER, GRAPHS, FinderLabels, Manifest, read_manifest
 from .words import Vocabulary
 
 THREADS = 2
@@ -21,6 +21,36 @@ THREADS = 2
 def own_pack_folder() -> Path:
     """The folder of the pack that is installed with the app."""
     return Path(str(files("waldrand") / "data" / "pack"))
+
+
+class OnnxFinder:
+    """The finder of a pack: docs/pack-format.md."""
+
+    def __init__(self, session: ort.InferenceSession, stated: FinderLabels, words: Vocabulary) -> None:
+        self._session, self._words = session, words
+        self.labels, self.whole = stated.labels, stated.whole
+        self.traits, self.colours, self.grounds = stated.traits, stated.colours, stated.grounds
+
+    def labels_of(self, phrase: str) -> tuple[int, ...]:
+        words = [self._words.words[i] for i in self._words.read(phrase)[0]]
+        found, i = [], 0
+        while i < len(words):
+            for n in range(min(4, len(words) - i), 0, -1):
+                text = " ".join(words[i : i + n])
+                if text in self.labels:
+                    found.append(self.labels.index(text))
+                    i += n
+                    break
+            else:
+                i += 1
+        things = [j for j in found if self.labels[j] not in self.traits]
+        return (*things[:1], *(j for j in found if self.labels[j] in self.traits)) if things else ()
+
+    def look(self, picture: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        x = np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32)
+        out = self._session.run(None, {"picture": x})[0][0]
+        k = len(self.labels)
+        return out[:k], out[k:].mean((1, 2))
 
 
 class OnnxPack:
@@ -33,6 +63,9 @@ class OnnxPack:
         self.words = Vocabulary.from_json((manifest.folder / manifest.vocabulary).read_text("utf-8"))
         self._graphs = {g: _session(manifest, g, threads) for g in GRAPHS}
         self._phrases: dict[bytes, np.ndarray] = {}
+        self.finder: Finder | None = None
+        if manifest.finder is not None:
+            self.finder = OnnxFinder(_session(manifest, FINDER, threads), manifest.finder, self.words)
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)

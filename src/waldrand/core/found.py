@@ -1,0 +1,182 @@
+"""What a finder sees in a picture: things by words, placement scores, a description."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import ndimage
+
+from .element import Element, phrases
+from .frame import Rect, whole_frame
+from .outline import Box, rasterise
+from .pack import Finder, Pack
+from .resample import resize_picture
+from .sheet import Sheet
+
+#: From this certainty on a cell counts as seen.
+SEEN = 0.5
+#: A thing of fewer cells than this is taken for an error.
+LEAST_CELLS = 2
+#: A score from here on counts as landed.
+LANDED = 50.0
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    """phrase; mask: (H, W) uint8 over the picture; confidence 0..1; box of what is seen, or None when nothing is."""
+
+    phrase: str
+    mask: np.ndarray
+    confidence: float
+    box: Box | None
+
+
+@dataclass(frozen=True)
+class Score:
+    """How an element landed: score 0..100, the share of what was found inside its outline; found: whether anything was; says: what
+    failed and what to try, empty when it landed."""
+
+    key: int
+    name: str
+    score: float
+    found: bool
+    says: str
+
+    @property
+    def landed(self) -> bool:
+        return self.score >= LANDED
+
+
+@dataclass(frozen=True)
+class Description:
+    """What a picture shows, in the model's words: of the whole, and things as (phrase, confidence, box in sheet pixels)."""
+
+    scene: tuple[str, ...]
+    things: tuple[tuple[str, float, Box], ...]
+
+
+def finder_of(pack: Pack) -> Finder:
+    """Raises ValueError when the pack has none."""
+    finder = pack.finder
+    if finder is None:
+        raise ValueError(f"The pack {pack.info.name} {pack.info.version} has no finder, so it cannot tell what a picture shows.")
+    return finder
+
+
+def _looked(picture: np.ndarray, pack: Pack) -> tuple[np.ndarray, np.ndarray]:
+    """The finder's maps (K, h, w) of a picture (H, W, 3 or 4) uint8, and what it says of the whole (S,)."""
+    h, w = picture.shape[:2]
+    frame = whole_frame(w, h, pack.info.limits)
+    rgb = resize_picture(picture[..., :3].astype(np.float32) / 255, frame.height, frame.width)
+    return finder_of(pack).look(rgb)
+
+
+def phrase_map(maps: np.ndarray, labels: Sequence[int]) -> np.ndarray:
+    """How surely all of a phrase's labels are seen in each cell, (h, w): the least sure one decides."""
+    return np.asarray(maps[list(labels)].min(0), np.float32)
+
+
+def _confidence(m: np.ndarray) -> float:
+    """The mean certainty where it is seen; where it is not, the greatest."""
+    solid = m > SEEN
+    return float(m[solid].mean()) if solid.sum() >= LEAST_CELLS else float(min(m.max(), SEEN))
+
+
+def _box(m: np.ndarray, height: int, width: int) -> Box | None:
+    solid = m > SEEN
+    if solid.sum() < LEAST_CELLS:
+        return None
+    ys, xs = np.nonzero(solid)
+    ky, kx = height / m.shape[0], width / m.shape[1]
+    return xs.min() * kx, ys.min() * ky, (xs.max() + 1) * kx, (ys.max() + 1) * ky
+
+
+def _grown(m: np.ndarray, height: int, width: int) -> np.ndarray:
+    """A map of cells as a soft mask at the picture's size."""
+    big = ndimage.zoom(m, (height / m.shape[0], width / m.shape[1]), order=1, grid_mode=True, mode="nearest")
+    return np.asarray(np.round(np.clip((big - 0.25) * 2, 0, 1) * 255), np.uint8)
+
+
+def find(picture: np.ndarray, phrase: str, pack: Pack) -> Found:
+    """Where a thing is in a picture (H, W, 3 or 4) uint8.
+
+    Raises:
+        ValueError: the pack has no finder, or the finder knows none of the words.
+    """
+    labels = finder_of(pack).labels_of(phrase)
+    if not labels:
+        raise ValueError(f"The finder does not know “{phrase}”; `waldrand words` lists what it knows.")
+    h, w = picture.shape[:2]
+    m = phrase_map(_looked(picture, pack)[0], labels)
+    return Found(phrase, _grown(m, h, w), _confidence(m), _box(m, h, w))
+
+
+def describe(picture: np.ndarray, pack: Pack) -> Description:
+    """What a picture shows: grounds and skies, and things with their colours, largest first.
+
+    Raises:
+        ValueError: the pack has no finder.
+    """
+    finder = finder_of(pack)
+    maps, whole = _looked(picture, pack)
+    h, w = picture.shape[:2]
+    scene = [finder.whole[i] for i in np.argsort(-whole) if whole[i] > SEEN]
+    things = []
+    for i, label in enumerate(finder.labels):
+        m, box = maps[i], _box(maps[i], h, w)
+        if label in finder.traits or box is None:
+            continue
+        solid = m > SEEN
+        if label in finder.grounds:
+            scene.append(label)
+            continue
+        # Of what can be said of it, whatever covers most of the thing.
+        traits = [(float(maps[j][solid].mean()), t) for j, t in enumerate(finder.labels) if t in finder.traits]
+        colour = max(((v, t) for v, t in traits if t in finder.colours), default=(0.0, ""))
+        said = f"{colour[1]} {label}" if colour[0] > SEEN else label
+        things.append((int(solid.sum()), said, _confidence(m), box))
+    things.sort(key=lambda t: -t[0])
+    return Description(tuple(scene), tuple((said, c, b) for _, said, c, b in things))
+
+
+def _labels(e: Element, finder: Finder) -> tuple[int, ...]:
+    return next((found for found in map(finder.labels_of, phrases(e.words)) if found), ())
+
+
+def placement(picture: np.ndarray, sheet: Sheet, pack: Pack) -> list[Score]:
+    """How each element landed in a picture of the whole sheet (H, W, 3 or 4) uint8, far to near; those whose words the finder does
+    not know, and those not used, are left out.
+
+    Of several things of a kind each counts for the element it lies in most.
+
+    Raises:
+        ValueError: the pack has no finder.
+    """
+    finder = finder_of(pack)
+    judged = [(e, _labels(e, finder)) for e in sheet.elements if e.visible and not e.hold]
+    judged = [(e, labels) for e, labels in judged if labels]
+    if not judged:
+        return []
+    maps, _ = _looked(picture, pack)
+    h, w = maps.shape[1:]
+    places = {e.key: rasterise(e.outline, Rect(0, 0, sheet.width, sheet.height), h, w) for e, _ in judged}
+    out = []
+    for e, labels in judged:
+        m = phrase_map(maps, labels)
+        pieces, n = ndimage.label(m > SEEN, np.ones((3, 3)))
+        rivals = [places[o.key] for o, theirs in judged if o.key != e.key and theirs[0] == labels[0]]
+        mine = np.zeros((h, w), bool)
+        for i in range(1, n + 1):
+            piece = pieces == i
+            inside = float(places[e.key][piece].sum())
+            if piece.sum() >= LEAST_CELLS and all(float(r[piece].sum()) <= inside for r in rivals):
+                mine |= piece
+        if not mine.any():
+            out.append(Score(e.key, e.name, 0.0, False, f"“{e.name}” was not found: give it more room or weight, or re-roll it."))
+            continue
+        score = 100 * float((m * places[e.key])[mine].sum() / m[mine].sum())
+        says = "" if score >= LANDED else f"“{e.name}” lies mostly outside its outline: re-roll it, or raise its weight."
+        out.append(Score(e.key, e.name, score, True, says))
+    return out

@@ -1,0 +1,118 @@
+"""What the finder tells: masks by words, descriptions, placement scores."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from waldrand.core.element import Element
+from waldrand.core.found import describe, find, placement
+from waldrand.core.outline import Outline
+from waldrand.core.sheet import Layer, Sheet
+from waldrand.packs.closed_form import COLOURS, ClosedFormPack
+
+
+def picture(*patches: tuple[str, tuple[int, int, int, int]]) -> np.ndarray:
+    """White, with coloured boxes (x0, y0, x1, y1)."""
+    out = np.full((256, 256, 4), 255, np.uint8)
+    out[..., :3] = np.array(COLOURS["white"]) * 255
+    for colour, (x0, y0, x1, y1) in patches:
+        out[y0:y1, x0:x1, :3] = np.array(COLOURS[colour]) * 255
+    return out
+
+
+def element(key: int, words: str, *box: float) -> Element:
+    return Element(key, words, Outline("box", box), words)  # type: ignore[arg-type]
+
+
+def scored(pixels: np.ndarray, *elements: Element) -> list[tuple[float, bool]]:
+    return [(round(s.score), s.found) for s in placement(pixels, Sheet(256, 256, elements=elements), ClosedFormPack())]
+
+
+def test_a_thing_is_found_where_it_is():
+    found = find(picture(("red", (64, 96, 160, 192))), "red", ClosedFormPack())
+    assert found.box == (64, 96, 160, 192)
+    assert found.confidence > 0.9
+    assert found.mask[140, 100] == 255
+    assert found.mask[20, 20] == 0
+    assert find(picture(), "red", ClosedFormPack()).box is None
+    with pytest.raises(ValueError, match="does not know"):
+        find(picture(), "owl", ClosedFormPack())
+
+
+def test_a_picture_is_described():
+    d = describe(picture(("blue", (0, 0, 128, 128)), ("red", (160, 160, 192, 192))), ClosedFormPack())
+    assert "white" in d.scene
+    assert [w for w, _, _ in d.things] == ["blue", "red"]
+    assert d.things[1][2] == (160, 160, 192, 192)
+
+
+def test_scores_say_how_much_landed():
+    pixels = picture(("red", (64, 64, 128, 128)))
+    assert scored(pixels, element(1, "red", 48, 48, 140, 140)) == [(100, True)]
+    assert scored(pixels, element(1, "red", 96, 48, 200, 140)) == [(50, True)]
+    assert scored(pixels, element(1, "blue", 48, 48, 140, 140)) == [(0, False)]
+    missed = placement(pixels, Sheet(256, 256, elements=(element(1, "red", 150, 150, 250, 250),)), ClosedFormPack())
+    assert not missed[0].landed
+    assert "outside" in missed[0].says
+
+
+def test_of_two_of_a_kind_each_counts_for_its_own_element():
+    pixels = picture(("red", (16, 64, 64, 128)), ("red", (160, 64, 208, 128)))
+    two = (element(1, "red", 8, 56, 80, 140), element(2, "red", 150, 56, 220, 140))
+    assert scored(pixels, *two) == [(100, True), (100, True)]
+    assert scored(pixels, two[0]) == [(50, True)]
+
+
+def test_words_the_finder_does_not_know_and_held_or_unused_elements_are_not_judged():
+    pixels = picture(("red", (16, 64, 64, 128)))
+    e = element(1, "red", 8, 56, 80, 140)
+    assert scored(pixels, replace(e, words="castle")) == []
+    assert scored(pixels, replace(e, hold=True)) == []
+    assert scored(pixels, replace(e, visible=False)) == []
+
+
+@given(st.integers(0, 12), st.integers(0, 12), st.integers(0, 12), st.integers(0, 12))
+def test_a_score_is_the_share_inside(x, y, dx, dy):
+    pixels = picture(("blue", (16 * x, 16 * y, 16 * x + 64, 16 * y + 64)))
+    box = (16 * dx, 16 * dy, 16 * dx + 64, 16 * dy + 64)
+    wide, high = max(0, 64 - 16 * abs(x - dx)), max(0, 64 - 16 * abs(y - dy))
+    (result,) = scored(pixels, element(1, "blue", *box))
+    assert result == (round(100 * wide * high / 64**2), True)
+
+
+def test_a_pack_without_a_finder_says_so():
+    pack = ClosedFormPack()
+    pack.finder = None
+    with pytest.raises(ValueError, match="has no finder"):
+        find(picture(), "red", pack)
+
+
+def test_takes_in_the_tray_are_scored_and_sorted(with_take, wait):
+    tray = with_take.tray
+    assert all(len(t.scores) == 2 for t in tray.takes)
+    assert "placed" in tray.list.item(0).text()
+    worse = tray.takes[0]
+    worse.scores = tuple(replace(s, score=0.0, found=False, says="it failed") for s in worse.scores)
+    tray.sort_by_placement()
+    assert tray.takes[-1] is worse
+    tray.show_entry(worse)
+    assert "it failed" in with_take.passes.status.text()
+
+
+def test_a_mask_and_words_are_read_off_the_picture(window):
+    window.document.open(Sheet(256, 256, (Layer(1, "p", picture(("red", (64, 64, 160, 160)))),)))
+    window.dialogs.said = ["red"]
+    window.painting.mask_by_words()
+    box = window.document.sheet.mask.box()
+    assert abs(box.x0 - 64) <= 16
+    assert abs(box.x1 - 160) <= 16
+    window.painting.read_off_words()
+    assert window.document.sheet.scene.words == "bright, white, red"
+    window.dialogs.said = ["black"]
+    window.painting.mask_by_words()
+    assert "not found" in window.passes.status.text()
