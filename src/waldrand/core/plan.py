@@ -20,7 +20,7 @@ from .request import Method, Request
 from .resize import scaled
 from .samplers import evaluations
 from .sheet import Sheet
-from .speed import BYTES_PER_CELL, Speed
+from .speed import BYTES_PER_ANSWER, BYTES_PER_PICTURE, Speed
 
 Change = Callable[[Sheet, Request], tuple[Sheet, Request]]
 
@@ -104,7 +104,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         calls,
         changed,
         None if speed is None else speed.seconds(calls, cells),
-        BYTES_PER_CELL * cells * asked,
+        cells * max(BYTES_PER_ANSWER * asked, BYTES_PER_PICTURE),
         _sentences(sheet, request, frame, steps, changed, method),
         _warnings(sheet, request, frame, pack, strongest),
     )

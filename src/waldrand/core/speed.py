@@ -11,8 +11,9 @@ import numpy as np
 
 from .pack import SCENE, Pack, Rows
 
-#: What the network needs at once, measured with the pack that is installed: bytes per cell and answer.
-BYTES_PER_CELL = 60_000
+#: What a pass needs beyond the pack itself, measured with the pack that is installed: bytes per cell for each answer asked at a
+#: time, and for the way up to pixels.
+BYTES_PER_ANSWER, BYTES_PER_PICTURE = 18_000, 30_000
 
 
 @dataclass(frozen=True)
