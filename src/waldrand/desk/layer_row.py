@@ -25,7 +25,7 @@ class LayerRow(QWidget):
             small_button("▲", "Lower: behind the layer before it"),
             small_button("▼", "Higher: over the layer after it"),
         )
-        self.copy = small_button("⧉", "Duplicate this layer")
+        self.copy = small_button("+", "Duplicate this layer")
         self.remove = small_button("✕", "Delete this layer")
         self.grow = number(-500, 500, 1, 0, "Grow the patch's edge by pixels; below 0: shrink it.", "patch grow")
         self.feather = number(0, 500, 1, 0, "Feather of the patch's edge in pixels, inside it.", "patch feather")

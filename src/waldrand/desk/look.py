@@ -10,7 +10,7 @@ from PyQt6.QtGui import QColor, QPalette
 
 @dataclass(frozen=True)
 class Look:
-    """Colours as #rrggbb: desk (round the sheet), panel, card, line, ink, faint (ink), field, accent, on_accent, warn."""
+    """Colours as #rrggbb: desk (round the sheet), panel, card, line, ink, faint (ink), field, accent, on_accent, warn, link."""
 
     name: str
     desk: str
@@ -23,10 +23,15 @@ class Look:
     accent: str
     on_accent: str
     warn: str
+    link: str
 
 
-PARCHMENT = Look("parchment", "#c9c7b4", "#ece5d5", "#f6f1e5", "#cfc5ae", "#2f2a24", "#776d5e", "#fffcf4", "#c98512", "#241a06", "#8a3b12")
-SPRUCE = Look("spruce", "#161d1a", "#202924", "#2a352f", "#3d4a42", "#e6e2d3", "#a0a793", "#18201c", "#e0a12e", "#1d1503", "#f0a36c")
+PARCHMENT = Look(
+    "parchment", "#c9c7b4", "#ece5d5", "#f6f1e5", "#cfc5ae", "#2f2a24", "#776d5e", "#fffcf4", "#c98512", "#241a06", "#8a3b12", "#1f6657"
+)
+SPRUCE = Look(
+    "spruce", "#161d1a", "#202924", "#2a352f", "#3d4a42", "#e6e2d3", "#a0a793", "#18201c", "#e0a12e", "#1d1503", "#f0a36c", "#9fd0b4"
+)
 
 #: Elements are told apart by colour and by hatch; both repeat after eight.
 ELEMENT_COLOURS = ("#2f7d6b", "#b3562e", "#6b5fb0", "#9a8a1f", "#a8436f", "#3b78ad", "#5f8c34", "#7d5a3f")
@@ -61,6 +66,8 @@ def palette(look: Look) -> QPalette:
         (QPalette.ColorRole.ToolTipBase, look.card),
         (QPalette.ColorRole.ToolTipText, look.ink),
         (QPalette.ColorRole.PlaceholderText, look.faint),
+        (QPalette.ColorRole.Link, look.link),
+        (QPalette.ColorRole.LinkVisited, look.link),
     ):
         p.setColor(role, QColor(colour))
     p.setColor(QPalette.ColorGroup.Disabled, QPalette.ColorRole.ButtonText, QColor(look.faint))

@@ -33,8 +33,8 @@ KINDS: tuple[tuple[Kind, str, str], ...] = (
     ("inpaint", "Inpaint", "Repaint only what the mask covers; everything else stays bit for bit."),
     ("rework", "Rework", "Repaint the whole picture at a strength, so that its parts belong together."),
 )
-METHOD_NAMES = {"steer": "steered by outlines", "blend": "blended predictions", "text": "text only"}
-SAMPLER_NAMES = {"second": "second order", "first": "first order", "heun": "Heun, two calls a step", "ancestral": "ancestral, fresh noise"}
+METHOD_NAMES = {"steer": "steered", "blend": "blended", "text": "text only"}
+SAMPLER_NAMES = {"second": "second order", "first": "first order", "heun": "Heun", "ancestral": "ancestral"}
 
 
 #: Settings that can be asked what they do.
