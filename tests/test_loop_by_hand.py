@@ -283,6 +283,7 @@ def test_known_words_are_offered_and_unknown_ones_marked(window):
     QTest.keyClicks(line, ", fuchsia")
     assert line.text() == "green, fuchsia"
     assert line.unknown() == [(7, 14)]
+    assert "“fuchsia” is not known" in line.toolTip()
     QTest.keyClick(line, Qt.Key.Key_Return)
     assert window.document.sheet.scene.words == "green, fuchsia"
 

@@ -8,6 +8,7 @@ from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QLineEdit, QListWidget
 
+from ..core.element import phrases
 from ..core.emphasis import STEP, Span, carried, emphasised, located_phrases, weighed_phrases
 from ..core.pack import Pack
 
@@ -54,6 +55,7 @@ class WordsField(QLineEdit):
             self.setCursorPosition(0)
         if text == self.text():
             self._text, self._spans = text, spans
+            self._hint()
             self.update()
 
     def _say(self) -> None:
@@ -61,8 +63,17 @@ class WordsField(QLineEdit):
 
     def _edited(self, text: str) -> None:
         self._spans, self._text = carried(self._text, self._spans, text), text
+        self._hint()
         if self.hasFocus():
             self._offer(self._piece()[1].lower())
+
+    def _hint(self) -> None:
+        """The tooltip names unknown words and the nearest known ones."""
+        if self._pack is None:
+            return
+        strange = [u for p in phrases(self.text()) for u in self._pack.read(p)[1]]
+        said = [f"“{u.word}” is not known" + (f"; nearest: {', '.join(u.nearest)}" if u.nearest else "") for u in strange]
+        self.setToolTip("\n".join([self.tip, *said]))
 
     def offered(self) -> list[str]:
         """The phrases offered just now."""
