@@ -627,3 +627,20 @@ def test_words_beyond_the_limit_are_marked(window):
     line = window.elements.scene
     line.setText("red " * 8 + "blue")
     assert line.unknown() == [(32, 36)]
+
+
+def test_takes_are_saved_with_the_sheet(kept, tmp_path):
+    kept.tray.list.setCurrentRow(1)
+    kept.tray.mark_current()
+    kept.dialogs.path = tmp_path / "takes.ora"
+    assert kept.save()
+    before = [(t.take.pixels.tobytes(), t.take.seed, t.marked, t.kept) for t in kept.tray.takes]
+    kept.filing.new_sheet()
+    assert kept.tray.takes == []
+    kept.open_file(tmp_path / "takes.ora")
+    assert [(t.take.pixels.tobytes(), t.take.seed, t.marked, t.kept) for t in kept.tray.takes] == before
+    assert kept.tray.takes[1].plan.request.kind == "compose"
+    assert kept.tray.current is None
+    assert not kept.document.modified
+    kept.close()
+    assert not kept.isVisible()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -13,7 +13,7 @@ from ..core.recipe import last_recipe, picture_recipe, recipe_frame, request_fro
 from ..core.sheet import Layer, Sheet
 from ..demo import load_demo
 from ..files.layout import read_layout, write_layout
-from ..files.openraster import open_sheet, save_sheet
+from ..files.openraster import SavedTake, open_sheet, save_sheet
 from ..files.pictures import read_picture, read_recipe, write_png
 from .dialogs import Dialogs
 from .document import Document, Draft
@@ -38,8 +38,13 @@ class Filing:
         say: Callable[[str], None],
         leave: Callable[[], None],
         finish: Callable[[], None],
+        takes: Callable[[], Sequence[SavedTake]],
+        show_takes: Callable[[Sequence[SavedTake]], None],
+        saved: Callable[[], None],
     ) -> None:
-        """leave: called when the sheet is left for another; finish: before it is saved."""
+        """leave: called when the sheet is left for another; finish: before it is saved; takes: those in the tray; show_takes: puts
+        them there; saved: called after the sheet was saved."""
+        self._takes, self._show_takes, self._saved = takes, show_takes, saved
         self.document, self.pack, self._dialogs, self.say, self._leave, self._finish = document, pack, dialogs, say, leave, finish
         self._autosaved: object = document.state
         self._timer = QTimer()
@@ -66,7 +71,7 @@ class Filing:
             if answer == "cancel" or (answer == "save" and not self.save()):
                 return False
         elif unkept and not self._dialogs().yes(
-            f"{unkept} take{' is' if unkept == 1 else 's are'} marked but not kept; the tray is not saved with the sheet.", "Leave", "Stay"
+            f"{unkept} take{' is' if unkept == 1 else 's are'} marked but neither kept nor saved with the sheet.", "Leave", "Stay"
         ):
             return False
         self._leave()
@@ -96,6 +101,7 @@ class Filing:
         if suffix == ".ora":
             opened = open_sheet(path)
             self.document.open(opened.sheet, Draft.from_json(opened.settings) if opened.settings else self.blank_draft(), path)
+            self._show_takes(opened.takes)
             notes = opened.notes
         elif suffix == ".toml":
             layout = read_layout(path)
@@ -156,9 +162,10 @@ class Filing:
 
     def _save_to(self, path: Path) -> bool:
         self._finish()
-        if not self.attempt(lambda: save_sheet(path, self.document.sheet, self.document.draft.to_json())):
+        if not self.attempt(lambda: save_sheet(path, self.document.sheet, self.document.draft.to_json(), self._takes())):
             return False
         self.document.saved(path)
+        self._saved()
         self.discard_autosave()
         self.say(f"Saved {path.name}.")
         return True
@@ -195,6 +202,7 @@ class Filing:
         draft = Draft.from_json(opened.settings) if opened.settings else self.blank_draft()
         # As an edit, so that it counts as unsaved.
         self.document.edit_both(opened.sheet, draft, "bring back unsaved work")
+        self._show_takes(opened.takes)
 
     def autosave(self) -> None:
         """Keeps unsaved work aside; a failure is only said, since nobody asked for it."""
@@ -204,7 +212,7 @@ class Filing:
         path = autosave_path()
         try:
             path.parent.mkdir(parents=True, exist_ok=True)
-            save_sheet(path, state.sheet, state.draft.to_json())
+            save_sheet(path, state.sheet, state.draft.to_json(), self._takes())
             self._autosaved = state
         except (ValueError, OSError) as error:
             self.say(f"Unsaved work could not be kept aside: {error}")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -13,6 +13,7 @@ from ..core.masks import Mask
 from ..core.noise import LARGEST_SEED
 from ..core.pack import Pack
 from ..core.plan import Mend, Plan, plan
+from ..core.recipe import request_from_json, sheet_before
 from ..core.request import METHODS, Request
 from ..core.resample import resize_mask
 from ..core.run import Step
@@ -21,6 +22,7 @@ from ..core.series import LADDER, Over, Variant, ladder, parse_over, vary
 from ..core.sheet import Sheet
 from ..core.speed import Speed, measure
 from ..files.contact import contact_sheet
+from ..files.openraster import SavedTake
 from ..files.pictures import write_png
 from .dialogs import AllTakes, Dialogs
 from .document import Document, Draft
@@ -274,6 +276,31 @@ class Painting:
         self.document.edit(sheet.with_layer(patch), "keep part of the take" if part else "keep take")
         self.tray.mark_kept()
         self.tray.rest()
+
+    def saved_takes(self) -> list[SavedTake]:
+        """The tray, to be saved with the sheet."""
+        return [SavedTake(t.take, t.special, t.marked, t.kept) for t in self.tray.takes]
+
+    def mark_saved(self) -> None:
+        for t in self.tray.takes:
+            t.saved = True
+
+    def show_saved(self, takes: Sequence[SavedTake]) -> None:
+        """Puts takes that were saved with the sheet back into the tray; one whose recipe cannot be read is left out, saying so."""
+        sheet, lost = self.document.sheet, 0
+        for saved in takes:
+            try:
+                recipe = saved.take.recipe
+                before = sheet_before(recipe, sheet.width, sheet.height, () if recipe["start"] is None else sheet.layers)
+                made = plan(before, request_from_json(recipe), self.pack, self.speed)
+            except (ValueError, KeyError, TypeError):
+                lost += 1
+                continue
+            self._used.add(saved.take.seed)
+            self.tray.add(TrayTake(saved.take, made, saved.special, saved.kept, saved.marked, saved=True), show=False)
+        self.tray.check_layout(sheet)
+        if lost:
+            self.say(f"{lost} take{' was' if lost == 1 else 's were'} left out: made on a sheet that is no longer so.")
 
     def use(self) -> None:
         """The next pass takes over the shown take's seed, settings and strength."""

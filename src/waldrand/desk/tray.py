@@ -30,6 +30,7 @@ class TrayTake:
     marked: bool = False
     older: bool = False
     scores: tuple[Score, ...] = ()
+    saved: bool = False
 
     @property
     def placed(self) -> float | None:

@@ -85,7 +85,10 @@ class MainWindow(QMainWindow):
 
         self.painting = Painting(self.document, pack, self.view, self.passes, self.tray, self.runner, dialogs)
         self.arranging = Arranging(self.document, self.view, dialogs, self.say)
-        self.filing = Filing(self.document, pack, dialogs, self.say, self.painting.forget, self.view.finish_words)
+        p = self.painting
+        self.filing = Filing(
+            self.document, pack, dialogs, self.say, p.forget, self.view.finish_words, p.saved_takes, p.show_saved, p.mark_saved
+        )
         self.document.open(self.document.sheet, self.filing.blank_draft())
         self._build()
         self._menus()
@@ -574,7 +577,7 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
-        unkept = sum(1 for t in self.tray.takes if t.marked and not t.kept)
+        unkept = sum(1 for t in self.tray.takes if t.marked and not t.kept and not t.saved)
         if self.filing.may_leave(unkept):
             app = QApplication.instance()
             if app is not None:

@@ -11,6 +11,7 @@ import hashlib
 import io
 import json
 import zipfile
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any
@@ -29,6 +30,7 @@ from ..core.recipe import (
     scene_from_json,
     scene_to_json,
 )
+from ..core.run import Take
 from ..core.sheet import Layer, Patch, Sheet
 from .atomic import write_atomically
 from .pictures import png_bytes, read_grey, read_picture
@@ -42,12 +44,23 @@ MOST_ENTRIES = 5000
 
 
 @dataclass(frozen=True, eq=False)
+class SavedTake:
+    """A take in the tray: the take, what is special about it, whether it was marked, and whether kept."""
+
+    take: Take
+    special: str = ""
+    marked: bool = False
+    kept: bool = False
+
+
+@dataclass(frozen=True, eq=False)
 class Opened:
-    """sheet; settings: the pass column's values as they were saved; notes: what the artist should know."""
+    """sheet; settings: the pass column's values as they were saved; notes: what the artist should know; takes: the tray."""
 
     sheet: Sheet
     settings: dict[str, Any] = field(default_factory=dict)
     notes: tuple[str, ...] = ()
+    takes: tuple[SavedTake, ...] = ()
 
 
 def _layer_png(layer: Layer | Patch) -> tuple[bytes, int, int]:
@@ -57,8 +70,8 @@ def _layer_png(layer: Layer | Patch) -> tuple[bytes, int, int]:
     return png_bytes(layer.shown()), layer.frame.x0, layer.frame.y0
 
 
-def save_sheet(path: Path, sheet: Sheet, settings: dict[str, Any] | None = None) -> None:
-    """Writes the sheet, atomically.
+def save_sheet(path: Path, sheet: Sheet, settings: dict[str, Any] | None = None, takes: Sequence[SavedTake] = ()) -> None:
+    """Writes the sheet with the takes in its tray, atomically.
 
     Raises:
         ValueError: the file cannot be written.
@@ -118,10 +131,18 @@ def save_sheet(path: Path, sheet: Sheet, settings: dict[str, Any] | None = None)
         "divisions": [division_to_json(d) for d in draggable(sheet)],
         "mask": None,
         "settings": settings or {},
+        "takes": [],
     }
     if sheet.mask is not None:
         ours["mask"] = "waldrand/mask.png"
         entries["waldrand/mask.png"] = png_bytes(sheet.mask.read())
+    for i, saved in enumerate(takes):
+        src, t = f"waldrand/take-{i + 1:03d}.png", saved.take
+        # Where it was painted stands in its alpha; the colours stay whole under it.
+        entries[src] = png_bytes(np.dstack([t.pixels, t.region]))
+        f = t.frame
+        own = {"special": saved.special, "marked": saved.marked, "kept": saved.kept}
+        ours["takes"].append({"src": src, "frame": [f.x0, f.y0, f.x1, f.y1], "seed": t.seed, "recipe": t.recipe} | own)
     small = Image.fromarray(merged)
     small.thumbnail((256, 256))
     entries["mergedimage.png"] = png_bytes(merged, picture_recipe(sheet))
@@ -233,7 +254,17 @@ def _ours(z: _Zip, d: dict[str, Any]) -> Opened:
             divisions,
         ),
         dict(d["settings"]),
+        takes=tuple(_take(z, one) for one in d.get("takes", ())),
     )
+
+
+def _take(z: _Zip, d: dict[str, Any]) -> SavedTake:
+    rgba = read_picture(io.BytesIO(z.read(d["src"])), f"{z.path}: {d['src']}").pixels
+    frame = Rect(*(int(v) for v in d["frame"]))
+    if rgba.shape[:2] != (frame.height, frame.width):
+        raise ValueError(f"{z.path} is damaged: a take has another size than its frame.")
+    take = Take(frame, np.ascontiguousarray(rgba[..., :3]), np.ascontiguousarray(rgba[..., 3]), int(d["seed"]), dict(d["recipe"]))
+    return SavedTake(take, str(d["special"]), bool(d["marked"]), bool(d["kept"]))
 
 
 def _plain(z: _Zip, note: str) -> Opened:
