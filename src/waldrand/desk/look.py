@@ -88,7 +88,7 @@ QScrollArea {{ border: none; background: {look.panel}; }}
 #heading {{ font-size: 11px; font-weight: 600; color: {look.faint}; letter-spacing: 1px; }}
 #faint, #hint {{ color: {look.faint}; }}
 #warning {{ color: {look.warn}; }}
-QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QPlainTextEdit {{ background: {look.field}; border: 1px solid {look.line}; 
+QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QTextBrowser {{ background: {look.field}; border: 1px solid {look.line}; 
   border-radius: 5px; padding: 3px 6px; selection-background-color: {look.accent}; selection-color: {look.on_accent}; }}
 QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border-color: {look.accent}; }}
 QComboBox QAbstractItemView {{ background: {look.card}; }}

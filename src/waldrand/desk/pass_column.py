@@ -25,6 +25,7 @@ from ..core.request import METHODS, MOST_GUIDANCE, MOST_STEPS, Kind
 from ..core.run import Step
 from ..core.samplers import SAMPLERS
 from .document import Document
+from .look import Look
 from .widgets import Dial, heading, hint, labelled, number, scrolled, show_number, small_button, whole_number
 from .words_field import WordsField
 
@@ -146,6 +147,8 @@ class PassColumn(QWidget):
         self.warnings.setTextFormat(Qt.TextFormat.RichText)
         self.warnings.linkActivated.connect(self._follow)
         self._mends: list[Mend] = []
+        self._link = ""
+        self._shown: tuple[Plan | None, str] = (None, "")
         self.queue = QLabel()
         self.queue.setWordWrap(True)
         self.queue.setAccessibleName("waiting passes")
@@ -249,6 +252,7 @@ class PassColumn(QWidget):
 
     def show_forecast(self, plan: Plan | None, problem: str = "") -> None:
         """What the next pass will do, or why it cannot run."""
+        self._shown = (plan, problem)
         self.run.setEnabled(plan is not None)
         said = list(plan.sentences) if plan else [problem]
         if plan is not None and plan.seconds is not None and plan.steps:
@@ -259,13 +263,20 @@ class PassColumn(QWidget):
         self._mends = []
         for w in plan.warnings if plan else ():
             text = w.text.replace("&", "&amp;").replace("<", "&lt;")
-            links = [f'<a href="show:{w.about}">show</a>'] if w.about is not None else []
+            links = [f'<a {self._link} href="show:{w.about}">show</a>'] if w.about is not None else []
             if w.mend is not None:
-                links.append(f'<a href="mend:{len(self._mends)}">{w.mend.label.replace("&", "&amp;").replace("<", "&lt;")}</a>')
+                links.append(
+                    f'<a {self._link} href="mend:{len(self._mends)}">{w.mend.label.replace("&", "&amp;").replace("<", "&lt;")}</a>'
+                )
                 self._mends.append(w.mend)
             lines.append(" ".join((f"• {text}", " · ".join(links))))
         self.warnings.setText("<br>".join(lines))
         self.warnings.setVisible(bool(lines))
+
+    def set_look(self, look: Look) -> None:
+        """Links in the look's own colour."""
+        self._link = f'style="color: {look.link}"'
+        self.show_forecast(self._shown[0], self._shown[1])
 
     def _follow(self, link: str) -> None:
         what, _, which = link.partition(":")
@@ -276,7 +287,7 @@ class PassColumn(QWidget):
 
     def show_queue(self, names: list[str]) -> None:
         """The passes that wait, each with a link that cancels it."""
-        rows = [f'waiting: {n.replace("<", "&lt;")} <a href="{i}">cancel</a>' for i, n in enumerate(names)]
+        rows = [f'waiting: {n.replace("<", "&lt;")} <a {self._link} href="{i}">cancel</a>' for i, n in enumerate(names)]
         self.queue.setText("<br>".join(rows))
         self.queue.setVisible(bool(rows))
 

@@ -81,7 +81,7 @@ class SheetView(QGraphicsView):
             (-4, self._beside),
             (50, self._mask),
             (60, self._frame),
-            (90, self._lines),
+            (3000, self._lines),
             (4000, self._corners),
             (5000, self._draft),
             (5001, self._ring),

@@ -407,6 +407,7 @@ class MainWindow(QMainWindow):
         self.setPalette(palette(look))
         self.setStyleSheet(style(look))
         self.view.set_look(look)
+        self.passes.set_look(look)
         self.dark_action.setChecked(look is SPRUCE)
 
     def say(self, text: str) -> None:
@@ -577,6 +578,11 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
+        # What is just being typed counts too.
+        self.view.finish_words()
+        focused = QApplication.focusWidget()
+        if isinstance(focused, QLineEdit):
+            focused.clearFocus()
         unkept = sum(1 for t in self.tray.takes if t.marked and not t.kept and not t.saved)
         if self.filing.may_leave(unkept):
             app = QApplication.instance()
