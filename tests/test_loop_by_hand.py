@@ -18,6 +18,7 @@ from waldrand.core.masks import Mask
 from waldrand.core.outline import Outline
 from waldrand.core.shaping import drawn
 from waldrand.core.sheet import Layer, Patch, Sheet
+from waldrand.core.speed import Speed
 from waldrand.desk.dialogs import AllTakes, DivideDialog, SheetSize, Shortcuts
 from waldrand.desk.filing import autosave_path
 from waldrand.desk.window import MainWindow
@@ -361,6 +362,19 @@ def test_the_forecast_says_seconds_once_the_machine_is_known(two):
     two.refresh_forecast()
     assert "About" in two.passes.forecast.text()
     assert "MB" in two.passes.forecast.text()
+
+
+def test_the_forecast_learns_from_what_takes_really_took(with_take, wait):
+    painting = with_take.painting
+    painting.speed = Speed(5.0, 0.0, 0.0)
+    with_take.passes.takes.setValue(6)
+    run(with_take, wait)
+    # Far too slow a guess comes down take by take, and settles instead of running past.
+    expected = with_take.planned.expected(painting.speed)
+    assert 0 < expected < 5 * with_take.planned.calls / 50
+    before = painting.speed
+    painting.speed = before.corrected(with_take.planned.expected(before), with_take.planned.expected(before))
+    assert painting.speed == before
 
 
 def test_passes_line_up_while_one_runs_and_can_be_cancelled(with_take, wait):

@@ -60,6 +60,14 @@ class Plan:
     sentences: tuple[str, ...]
     warnings: tuple[Caution, ...]
 
+    def expected(self, speed: Speed) -> float:
+        """Seconds a take would take at a speed."""
+        return speed.seconds(self.calls, _cells(self.frame, self.info))
+
+
+def _cells(frame: WorkFrame, info: PackInfo) -> int:
+    return (frame.width // info.cell) * (frame.height // info.cell)
+
 
 def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None) -> Plan:
     """What the next pass will do. Elements that are not visible take no part, except that a hold still holds.
@@ -93,7 +101,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     changed = _changed(sheet, request, frame)
     levels = spaced_levels(settings.steps, strongest, settings.spacing or info.spacing)
     calls = evaluations(levels, info.schedule, settings.sampler) * asked
-    cells = (frame.width // info.cell) * (frame.height // info.cell)
+    cells = _cells(frame, info)
     return Plan(
         sheet,
         request,

@@ -155,9 +155,9 @@ class Painting:
     def _taken(self, made: Made) -> None:
         if self._job is None or made.work not in self._job.works:
             return
-        if self.speed is not None and made.work.plan.seconds:
-            # What this machine really did teaches the forecast.
-            self.speed = self.speed.corrected(made.work.plan.seconds, made.seconds)
+        if self.speed is not None and made.work.plan.calls:
+            # What this machine really did teaches the forecast: against what is believed now, not when the pass was planned.
+            self.speed = self.speed.corrected(made.work.plan.expected(self.speed), made.seconds)
         self._used.add(made.take.seed)
         entry = TrayTake(made.take, made.work.plan, made.work.label, scores=made.scores)
         self.tray.add(entry, show=self.tray.current is None)
