@@ -570,6 +570,21 @@ def test_unsaved_work_comes_back(app, closed, two, tmp_path):
     assert not autosave_path().exists()
 
 
+def test_two_windows_do_not_take_each_others_unsaved_work(app, closed, two):
+    two.filing.begin_autosave()
+    two.filing.autosave()
+    assert autosave_path().exists(), two.passes.status.text()
+    other = MainWindow(closed)
+    other.dialogs = two.dialogs
+    other.dialogs.agrees = True
+    asked = two.dialogs.asked
+    other.filing.begin_autosave()
+    assert two.dialogs.asked == asked
+    assert other.document.sheet.elements == ()
+    other.close()
+    assert autosave_path().exists()
+
+
 def test_the_window_remembers_its_tools_and_look(app, closed, window):
     window.dark_action.trigger()
     window.view.set_brush(radius=77)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from PyQt6.QtCore import QStandardPaths, QTimer
+from PyQt6.QtCore import QLockFile, QStandardPaths, QTimer
 
 from ..core.pack import Pack
 from ..core.recipe import last_recipe, picture_recipe, recipe_frame, request_from_json, sheet_before
@@ -47,6 +48,8 @@ class Filing:
         self._takes, self._show_takes, self._saved = takes, show_takes, saved
         self.document, self.pack, self._dialogs, self.say, self._leave, self._finish = document, pack, dialogs, say, leave, finish
         self._autosaved: object = document.state
+        self._aside = autosave_path()
+        self._lock = QLockFile(str(self._aside.with_suffix(".lock")))
         self._timer = QTimer()
         self._timer.setInterval(AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
@@ -189,8 +192,12 @@ class Filing:
 
     def begin_autosave(self) -> None:
         """Work unsaved from an earlier time is offered; from now on it is kept every minute."""
-        path = autosave_path()
-        if path.exists() and self._dialogs().yes("Waldrand was left with unsaved work. Bring it back?", "Bring it back", "Let it go"):
+        path = self._aside
+        path.parent.mkdir(parents=True, exist_ok=True)
+        if not self._lock.tryLock(0):
+            # Another window keeps its work there.
+            self._aside = path.with_name(f"unsaved-work-{os.getpid()}.ora")
+        elif path.exists() and self._dialogs().yes("Waldrand was left with unsaved work. Bring it back?", "Bring it back", "Let it go"):
             self.attempt(lambda: self._recover(path))
         else:
             self.discard_autosave()
@@ -209,13 +216,18 @@ class Filing:
         state = self.document.state
         if not self.document.modified or state is self._autosaved:
             return
-        path = autosave_path()
         try:
-            path.parent.mkdir(parents=True, exist_ok=True)
-            save_sheet(path, state.sheet, state.draft.to_json(), self._takes())
+            self._aside.parent.mkdir(parents=True, exist_ok=True)
+            save_sheet(self._aside, state.sheet, state.draft.to_json(), self._takes())
             self._autosaved = state
         except (ValueError, OSError) as error:
             self.say(f"Unsaved work could not be kept aside: {error}")
 
+    def end_autosave(self) -> None:
+        """The window is closed: nothing is left aside, and another may use the place."""
+        self._timer.stop()
+        self.discard_autosave()
+        self._lock.unlock()
+
     def discard_autosave(self) -> None:
-        autosave_path().unlink(missing_ok=True)
+        self._aside.unlink(missing_ok=True)

@@ -588,7 +588,7 @@ class MainWindow(QMainWindow):
             app = QApplication.instance()
             if app is not None:
                 app.removeEventFilter(self)
-            self.filing.discard_autosave()
+            self.filing.end_autosave()
             self.remember()
             event.accept()
         else:
