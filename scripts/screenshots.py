@@ -64,7 +64,7 @@ def main() -> None:
     window.tray.compare()
     window.tray.list.setCurrentRow(1)
     shoot("takes")
-    all_takes = AllTakes([(window.painting.whole(t), t.label) for t in window.tray.takes], window)
+    all_takes = AllTakes([(window.painting.whole(t), f"{t.label}\n{t.settings}") for t in window.tray.takes], window)
     all_takes.show()
     shoot("all-takes", all_takes)
     all_takes.close()

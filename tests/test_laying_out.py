@@ -192,6 +192,10 @@ def test_a_photograph_is_refused_as_a_map():
     noise[..., 3] = 255
     with pytest.raises(ValueError, match="No flat colours"):
         regions(noise)
+    yy, xx = np.mgrid[:200, :200]
+    shaded = np.stack([xx, yy, 255 - xx, np.full_like(xx, 255)], -1).astype(np.uint8)
+    with pytest.raises(ValueError, match="shaded, not flat"):
+        regions(shaded)
 
 
 words = st.lists(st.sampled_from(["red fox", "owl", "moon", "old birch"]), min_size=1, max_size=4, unique=True)

@@ -505,6 +505,7 @@ def test_all_takes_are_seen_side_by_side_and_exported(with_take, tmp_path):
     dialog = with_take.dialogs.shown[0]
     assert isinstance(dialog, AllTakes)
     assert dialog.list.count() == 2
+    assert "8 steps, guidance 1.5, steer" in dialog.list.item(0).text()
     dialog.exported.emit()
     assert read_picture(tmp_path / "page.png").pixels.shape[1] > 512
 

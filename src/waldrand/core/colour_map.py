@@ -15,6 +15,8 @@ from .sheet import Sheet
 
 MOST_COLOURS = 40
 GOLDEN = 0.61803398875
+#: How far a pixel may be from the colour it counts as and still be called flat, 0..441.
+EVEN = 9.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -70,13 +72,16 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
     sure &= np.isin(nearest, thick or range(len(centres)))
     ys, xs = ndimage.distance_transform_edt(~sure, return_distances=False, return_indices=True)
     label = np.where(there, nearest[ys, xs], -1)
+    means = np.stack([rgb[sure & (label == i)].mean(0) if (sure & (label == i)).any() else c for i, c in enumerate(centres)])
+    even = np.linalg.norm(rgb[sure] - means[label[sure]], axis=-1) < EVEN
+    if even.mean() < 0.75 or sure.sum() < 0.5 * there.sum():
+        raise ValueError("This picture is shaded, not flat: a colour map is painted in plain colours. Is it a photograph or a painting?")
     out = []
     for i in np.argsort([-(label == i).sum() for i in range(len(centres))]):
         mine = label == i
         if mine.sum() < max(4, least * h * w):
             continue
-        mean = rgb[mine & sure].mean(0) if (mine & sure).any() else centres[i]
-        r, g, b = (round(float(v)) for v in mean)
+        r, g, b = (round(float(v)) for v in means[i])
         out.append(Region((r, g, b), painted(np.where(mine, 255, 0).astype(np.uint8), Rect(0, 0, w, h))))
     if len(out) > MOST_COLOURS:
         raise ValueError(f"This picture has {len(out)} colours; a colour map has at most {MOST_COLOURS}. Is it a photograph?")

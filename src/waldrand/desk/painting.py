@@ -404,7 +404,7 @@ class Painting:
         if not self.tray.takes:
             self.say("There are no takes yet: run a pass.")
             return
-        pictures = [(self.whole(t), t.label) for t in self.tray.takes]
+        pictures = [(self.whole(t), f"{t.label}\n{t.settings}") for t in self.tray.takes]
         dialog = AllTakes(pictures, self.tray.window())
         dialog.exported.connect(lambda: self._export_page(pictures))
         if self._dialogs().show(dialog) and dialog.list.currentRow() >= 0:

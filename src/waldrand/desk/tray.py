@@ -43,6 +43,12 @@ class TrayTake:
         return "\n".join(s.says or f"“{s.name}” landed: {s.score:.0f} of 100." for s in self.scores)
 
     @property
+    def settings(self) -> str:
+        """The settings it was made with, in a line."""
+        s = self.plan.request.settings
+        return f"{self.plan.steps} steps, guidance {s.guidance:g}, {self.plan.method}, {s.sampler}"
+
+    @property
     def label(self) -> str:
         kind = self.take.recipe["kind"]
         strength = self.take.recipe["settings"]["strength"]
