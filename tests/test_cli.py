@@ -297,3 +297,37 @@ def test_finding_scoring_and_describing_by_command(tmp_path, capsys, monkeypatch
     assert "roof 100" in out
     assert "“lake” was not found" in out
     assert main(["find", str(tmp_path / "p.png"), "--words", "castle"]) == 2
+
+
+@pytest.mark.parametrize(
+    ("command", "says"),
+    [
+        ("divide nofile.toml --across 1,1 --out x.toml", "There is no file"),
+        ("divide l.toml --across 1,,2 --out x.toml", "A share is missing here"),
+        ("divide l.toml --across 1,1 --element castle --out x.toml", "There are: 1 (tent), 2 (owl)"),
+        ("divide l.toml --across 1,1000 --element tent --out x.toml", "too small"),
+        ("from-colours plain.png --tolerance 900 --out x.toml", "goes from 1 to 200"),
+        ("from-colours shaded.png --out x.toml", "shaded, not flat"),
+        ("to-colours l.toml --out plain.png", "exists already"),
+        ("ladder plain.png --strengths a,b --out v", "write numbers from 0 to 1"),
+        ("ladder plain.png --strengths 0.5 --out v", "at least two strengths"),
+        ("ladder plain.png --strengths 0.5,7 --out v", "outside"),
+        ("ladder l.toml --out v", "no picture on the sheet"),
+        ("vary l.toml --over banana=apple --out v", "neither a setting"),
+        ("vary l.toml --over guidance=1 --over steps=2 --over seed=1 --out v", "one or two things"),
+        ("vary l.toml --over guidance --out v", "does not say what to change"),
+        ("reroll plain.png --element 1 --out x.png", "holds no recipe"),
+        ("run l.toml --method mixed --out v", "invalid choice"),
+        ("score plain.png --layout l.toml", "pixels"),
+    ],
+)
+def test_bad_input_is_said_and_nothing_is_written(tmp_path, capsys, monkeypatch, command, says):
+    monkeypatch.chdir(tmp_path)
+    layout_file(tmp_path)
+    yy, xx = np.mgrid[:128, :128]
+    write_png(tmp_path / "shaded.png", np.stack([2 * xx, 2 * yy, 255 - 2 * xx], -1).astype(np.uint8))
+    write_png(tmp_path / "plain.png", np.full((128, 128, 3), 200, np.uint8))
+    before = sorted(p.name for p in tmp_path.rglob("*"))
+    assert main(command.split()) == 2
+    assert says in capsys.readouterr().err
+    assert sorted(p.name for p in tmp_path.rglob("*") if p.name != "v") == before

@@ -123,16 +123,14 @@ class Arranging:
         """Elements, or a picture as a layer, from the clipboard."""
         clipboard = QGuiApplication.clipboard()
         data = None if clipboard is None else clipboard.mimeData()
-        if data is None:
-            return
-        if data.hasFormat(ELEMENTS_MIME):
+        if data is not None and data.hasFormat(ELEMENTS_MIME):
             try:
                 elements = [element_from_json(d) for d in json.loads(data.data(ELEMENTS_MIME).data())]
             except (ValueError, KeyError, TypeError):
                 self.say("The elements on the clipboard are damaged.")
                 return
             self._add(elements, "paste elements", SHIFT)
-        elif clipboard is not None and data.hasImage():
+        elif data is not None and clipboard is not None and data.hasImage():
             self.add_picture(from_image(clipboard.image()), "pasted picture")
         else:
             self.say("There is no picture and no element on the clipboard.")
