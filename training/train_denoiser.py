@@ -14,6 +14,7 @@ import time
 from collections.abc import Callable
 from multiprocessing.queues import Queue
 from pathlib import Path
+from queue import Full
 from typing import Any
 
 import numpy as np
@@ -55,8 +56,14 @@ def make_sampler(config: Config, window: int, held_out: bool = False) -> Sampler
 def _produce(queue: Queue[Batch], config: Config, window: int, size: int, seed: int, parent: int) -> None:
     torch.set_num_threads(1)
     for batch in make_sampler(config, window).batches(seed, size):
-        queue.put(batch)
-        if os.getppid() != parent:
+        # Nobody reads any more once the training was killed: the queue stays full.
+        while os.getppid() == parent:
+            try:
+                queue.put(batch, timeout=5)
+                break
+            except Full:
+                continue
+        else:
             return
 
 

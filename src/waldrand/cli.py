@@ -60,6 +60,9 @@ def _parser() -> argparse.ArgumentParser:
         p.add_argument("--json", action="store_true", help="print one JSON object")
         return p
 
+    def writes(p: argparse.ArgumentParser) -> None:
+        p.add_argument("--force", action="store_true", help="write over existing files")
+
     def passes(p: argparse.ArgumentParser, strength: bool) -> None:
         p.add_argument("--seed", type=int, help="seed (default: the file's, else 0)")
         p.add_argument("--steps", type=int, help="steps at full strength")
@@ -67,13 +70,13 @@ def _parser() -> argparse.ArgumentParser:
         p.add_argument("--sampler", choices=SAMPLERS, help="how noise levels are stepped through")
         if strength:
             p.add_argument("--strength", type=float, required=True, help="denoise strength, 0 to 1")
-        p.add_argument("--force", action="store_true", help="write over existing files")
+        writes(p)
 
     p = command("open", _window, "open the window with a sheet, a layout or a picture")
     p.add_argument("file", type=Path, metavar="FILE", nargs="?")
     p = command("demo", _demo, "open the window with the demo sheet, or run the whole demo to files")
     p.add_argument("--out", type=Path, metavar="DIR", help="run without a window and write everything here")
-    p.add_argument("--force", action="store_true", help="write over existing files")
+    writes(p)
     p = command("run", _run, "compose takes of a layout or a sheet, a PNG each")
     p.add_argument("file", type=Path, metavar="FILE")
     p.add_argument("--takes", type=int, default=1, help="how many, with rising seeds")
@@ -106,16 +109,16 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--down", default="1", metavar="SHARES", help="shares of the rows from the top")
     p.add_argument("--element", metavar="N", help="divide this element, by number or name, instead of the sheet")
     p.add_argument("--out", type=Path, required=True, metavar="FILE.toml")
-    p.add_argument("--force", action="store_true", help="write over existing files")
+    writes(p)
     p = command("from-colours", _from_colours, "make a layout of a flat-colour picture: one element for each colour")
     p.add_argument("picture", type=Path, metavar="MAP.png")
     p.add_argument("--tolerance", type=float, default=24.0, help="how unlike two colours may be and still count as one, 1 to 200")
     p.add_argument("--out", type=Path, required=True, metavar="FILE.toml")
-    p.add_argument("--force", action="store_true", help="write over existing files")
+    writes(p)
     p = command("to-colours", _to_colours, "write a layout as a flat-colour picture")
     p.add_argument("file", type=Path, metavar="FILE")
     p.add_argument("--out", type=Path, required=True, metavar="MAP.png")
-    p.add_argument("--force", action="store_true", help="write over existing files")
+    writes(p)
     p = command("ladder", _ladder, "one pass at rising denoise strengths on the same seed")
     p.add_argument("file", type=Path, metavar="FILE|PICTURE")
     p.add_argument("--mask", type=Path, help="inpaint this mask instead of reworking the whole")
@@ -139,12 +142,12 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--seed", type=int, help="seed of its noise (default: the next one)")
     p.add_argument("--input", type=Path, action="append", default=[], metavar="FILE", help="the picture it was made from")
     p.add_argument("--out", type=Path, required=True, metavar="FILE.png")
-    p.add_argument("--force", action="store_true", help="write over existing files")
+    writes(p)
     p = command("find", _find, "where a thing is in a picture: a soft mask, and how surely")
     p.add_argument("picture", type=Path, metavar="PICTURE")
     p.add_argument("--words", required=True, help='what to look for, like "owl"')
     p.add_argument("--out", type=Path, metavar="MASK.png", help="where to write the mask")
-    p.add_argument("--force", action="store_true", help="write over existing files")
+    writes(p)
     p = command("describe", _describe, "words read off a picture")
     p.add_argument("picture", type=Path, metavar="PICTURE")
     p = command("score", _score, "how each element of a layout landed in takes of it")
@@ -272,7 +275,7 @@ def _run(options: argparse.Namespace, stop: Event) -> int:
             print(line)
     written = []
     for take in run(planned, pack, options.takes, _progress(options), stop):
-        whole = sheet.with_layer(take.to_patch(sheet.next_key(), f"take {take.seed}"))
+        whole = take.laid_on(sheet, f"take {take.seed}")
         path = out / f"take-{take.seed}.png"
         write_png(path, whole.flatten(), picture_recipe(whole))
         written.append(str(path))
@@ -289,19 +292,32 @@ def _forecast(options: argparse.Namespace, stop: Event) -> int:
     return OK
 
 
-def _scene_words(options: argparse.Namespace) -> str:
-    if options.scene is not None:
-        return str(options.scene)
-    return recipe_words(read_recipe(options.picture))
+def _picture_sheet(path: Path, scene: str | None = None) -> tuple[Sheet, tuple[str, ...]]:
+    """A sheet with a picture, the scene's words given or from its recipe; and what was converted."""
+    picture = read_picture(path)
+    h, w = picture.pixels.shape[:2]
+    words = recipe_words(read_recipe(path)) if scene is None else scene
+    return Sheet(w, h, (Layer(1, path.stem, picture.pixels),), scene=SceneWords(words=words)), picture.notes
+
+
+def _masked(sheet: Sheet, options: argparse.Namespace) -> Sheet:
+    """The sheet with the mask that was asked for."""
+    grey = fitted_mask(read_grey(options.mask), sheet.width, sheet.height, str(options.mask), options.scale_mask)
+    return replace(sheet, mask=Mask.from_array(grey))
+
+
+def _inputs(options: argparse.Namespace) -> list[np.ndarray]:
+    """The pictures that the recipe of `options.picture` may have started from: those given, and the one stored inside."""
+    stored = read_start(options.picture)
+    return [read_picture(p).pixels for p in options.input] + ([] if stored is None else [stored])
 
 
 def _on_picture(options: argparse.Namespace, stop: Event, kind: str) -> int:
     settings = _settings(PassSettings(strength=START_STRENGTH["inpaint" if kind == "inpaint" else "rework"]), options)
-    picture = read_picture(options.picture)
-    h, w = picture.pixels.shape[:2]
-    sheet = Sheet(w, h, (Layer(1, options.picture.stem, picture.pixels),), scene=SceneWords(words=_scene_words(options)))
+    sheet, notes = _picture_sheet(options.picture, options.scene)
+    before = sheet.flatten()
     if kind == "inpaint":
-        sheet = replace(sheet, mask=Mask.from_array(fitted_mask(read_grey(options.mask), w, h, str(options.mask), options.scale_mask)))
+        sheet = _masked(sheet, options)
         request = Request("inpaint", settings, options.words, options.avoid)
     else:
         request = Request("rework", settings, options.words, options.avoid)
@@ -317,12 +333,12 @@ def _on_picture(options: argparse.Namespace, stop: Event, kind: str) -> int:
         patch = replace(patch, feather=max(0.0, options.feather))
     done = sheet.with_layer(patch)
     pixels = done.flatten()
-    changed = int(np.abs(pixels.astype(int) - picture.pixels).max())
-    write_png(out, pixels, picture_recipe(done), picture.pixels if options.with_input else None)
+    changed = int(np.abs(pixels.astype(int) - before).max())
+    write_png(out, pixels, picture_recipe(done), before if options.with_input else None)
     _say(
         options,
         {"file": str(out), "forecast": _forecast_values(p), "greatest_change": changed},
-        *picture.notes,
+        *notes,
         *p.sentences,
         *(f"Warning: {x.text}" for x in p.warnings),
         str(out),
@@ -342,11 +358,8 @@ def _any_sheet(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettin
     """A layout, a sheet, or a picture as a sheet with the words of its recipe."""
     if path.suffix.lower() in (".toml", ".ora"):
         return _load(path, scale_masks)
-    picture = read_picture(path)
-    h, w = picture.pixels.shape[:2]
-    recipe = read_recipe(path)
-    words = recipe_words(recipe) if recipe else ""
-    return Sheet(w, h, (Layer(1, path.stem, picture.pixels),), scene=SceneWords(words=words)), PassSettings(), picture.notes
+    sheet, notes = _picture_sheet(path)
+    return sheet, PassSettings(), notes
 
 
 def _divide(options: argparse.Namespace, stop: Event) -> int:
@@ -395,7 +408,7 @@ def _write_variants(options: argparse.Namespace, stop: Event, rows: list[list[Va
     _refuse_existing(paths, options.force)
     shown = []
     for path, (variant, take) in zip(paths, run_variants(variants, OnnxPack(options.pack), _progress(options), stop), strict=False):
-        whole = variant.sheet.with_layer(take.to_patch(variant.sheet.next_key(), variant.label))
+        whole = take.laid_on(variant.sheet, variant.label)
         pixels = whole.flatten()
         write_png(path, pixels, picture_recipe(whole))
         shown.append((pixels, variant.label))
@@ -414,8 +427,7 @@ def _ladder(options: argparse.Namespace, stop: Event) -> int:
         raise ValueError(f"--strengths {options.strengths}: write numbers from 0 to 1 with commas between them.") from error
     kind: Kind = "rework"
     if options.mask is not None:
-        grey = fitted_mask(read_grey(options.mask), sheet.width, sheet.height, str(options.mask), options.scale_mask)
-        sheet, kind = replace(sheet, mask=Mask.from_array(grey)), "inpaint"
+        sheet, kind = _masked(sheet, options), "inpaint"
     request = Request(kind, _settings(settings, options), options.words, options.avoid)
     steps = ladder(sheet, request, strengths)
     if not options.json:
@@ -435,10 +447,9 @@ def _reroll(options: argparse.Namespace, stop: Event) -> int:
     if recipe is None:
         raise ValueError(f"{options.picture} holds no recipe, so none of its elements can be painted again.")
     _refuse_existing([options.out], options.force)
-    stored = read_start(options.picture)
-    inputs = [read_picture(p).pixels for p in options.input] + ([] if stored is None else [stored])
+    inputs = _inputs(options)
     done, element = reroll(recipe, OnnxPack(options.pack), options.element, options.seed, inputs, _progress(options), stop)
-    write_png(options.out, done.flatten(), picture_recipe(done), stored)
+    write_png(options.out, done.flatten(), picture_recipe(done), read_start(options.picture))
     _say(
         options,
         {"file": str(options.out), "element": element.name, "seed": element.seed},
@@ -490,11 +501,7 @@ def _repeat(options: argparse.Namespace, stop: Event) -> int:
     recipe = read_recipe(options.picture)
     if recipe is None:
         raise ValueError(f"{options.picture} holds no recipe, so it cannot be made again.")
-    inputs = [read_picture(p).pixels for p in options.input]
-    stored = read_start(options.picture)
-    if stored is not None:
-        inputs.append(stored)
-    again = repeat(recipe, OnnxPack(options.pack), inputs, _progress(options), stop)
+    again = repeat(recipe, OnnxPack(options.pack), _inputs(options), _progress(options), stop)
     there = read_picture(options.picture).pixels
     same = there.shape == again.pixels.shape and bool((there == again.pixels).all())
     if same:

@@ -9,15 +9,14 @@ from importlib.resources import files
 from pathlib import Path
 from threading import Event
 
-import numpy as np
-
 from .core.masks import Mask
-from .core.outline import Outline, rasterise
+from .core.outline import Outline
 from .core.pack import Pack
 from .core.plan import plan
 from .core.recipe import picture_recipe
 from .core.request import PassSettings, Request
 from .core.run import Progress, run
+from .core.shaping import drawn
 from .core.sheet import Sheet
 from .files.contact import contact_sheet
 from .files.layout import Layout, read_layout
@@ -44,8 +43,7 @@ def load_demo() -> Demo:
     layout = read_layout(folder / d["layout"])
     w, h, i = layout.sheet.width, layout.sheet.height, d["inpaint"]
     x0, y0, x1, y1 = i["box"]
-    drawn = rasterise(Outline(i["shape"], (x0 * w, y0 * h, x1 * w, y1 * h)), layout.sheet.rect, h, w)
-    mask = Mask.from_array(np.round(drawn * 255).astype(np.uint8))
+    mask = Mask.from_array(drawn(Outline(i["shape"], (x0 * w, y0 * h, x1 * w, y1 * h)), layout.sheet.rect))
     settings = replace(layout.settings, strength=i["strength"], seed=i["seed"])
     return Demo(layout, d["takes"], d["keep"], mask, i["words"], settings)
 
@@ -66,7 +64,7 @@ def run_demo(
         say(line)
     takes = []
     for take in run(compose, pack, demo.takes, progress, stop):
-        whole = sheet.with_layer(take.to_patch(sheet.next_key(), f"take {take.seed}"))
+        whole = take.laid_on(sheet, f"take {take.seed}")
         write_png(out / f"take-{take.seed}.png", take.pixels, picture_recipe(whole))
         takes.append((take, whole))
         say(f"take-{take.seed}.png")
@@ -77,7 +75,7 @@ def run_demo(
     for line in repaint.sentences:
         say(line)
     take = next(run(repaint, pack, 1, progress, stop))
-    done = replace(masked.with_layer(take.to_patch(masked.next_key(), demo.words)), mask=None)
+    done = replace(take.laid_on(masked, demo.words), mask=None)
     write_png(out / "moth-night.png", done.flatten(), picture_recipe(done))
     save_sheet(out / "moth-night.ora", done)
     say("moth-night.png, moth-night.ora, contact-sheet.png")

@@ -60,11 +60,13 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
         c = np.array([found[i] >> 10, (found[i] >> 5) & 31, found[i] & 31], float) * 8 + 4
         if all(np.linalg.norm(c - o) > tolerance for o in centres):
             centres.append(c)
-    if not centres:
-        raise ValueError("No flat colours were found in this picture: a colour map is painted in plain colours without shading.")
-    far = np.stack([((rgb - c) ** 2).sum(-1) for c in centres], 0)
-    nearest = far.argmin(0)
-    sure = calm & (far.min(0) <= (1.5 * tolerance) ** 2)
+    # Colour by colour, so that a large picture of many colours needs no more memory than one of few.
+    nearest, least_far = np.zeros((h, w), np.int32), np.full((h, w), np.inf, np.float32)
+    for i, c in enumerate(centres):
+        far = ((rgb - c.astype(np.float32)) ** 2).sum(-1)
+        closer = far < least_far
+        nearest[closer], least_far[closer] = i, far[closer]
+    sure = calm & (least_far <= (1.5 * tolerance) ** 2)
     if not sure.any():
         raise ValueError("No flat colours were found in this picture: a colour map is painted in plain colours without shading.")
     # What is nowhere more than a few pixels thick is the fringe between two colours.

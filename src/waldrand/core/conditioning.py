@@ -77,6 +77,11 @@ def spoken(sheet: Sheet, request: Request) -> tuple[list[Said], list[Said]]:
     return told, away
 
 
+def speakers(told: list[Said], method: Method) -> list[int | None]:
+    """Whose words are asked for by themselves: with "blend" the scene (None) and every place that has words, else all together."""
+    return [None, *dict.fromkeys(i for _, _, _, i in told if i is not None)] if method == "blend" else [None]
+
+
 def told_to(sheet: Sheet, request: Request, index: int | None) -> list[str]:
     """All the words that count where an element (by its index; -1: the mask, None: the scene) stands, in the model's order."""
     return [p for _, p, _, i in spoken(sheet, request)[0] if i is None or i == index]
@@ -114,7 +119,7 @@ def voices(
         return [Voice(lines[0], lines[1])]
     out = []
     everywhere = np.full(cells, sheet.scene.weight, np.float32)
-    for index in (None, *dict.fromkeys(i for _, _, _, i in told if i is not None)):
+    for index in speakers(told, method):
         outline = place(index)
         weight = 1.0 if index is None or index == -1 else sheet.elements[index].weight
         share = everywhere if outline is None else weight * outline

@@ -11,7 +11,8 @@ import numpy as np
 
 from .element import Element
 from .frame import Rect
-from .outline import Box, Outline, outline_from_json, outline_to_json, rasterise
+from .outline import Box, Outline, outline_from_json, outline_to_json
+from .shaping import drawn
 
 if TYPE_CHECKING:
     from .sheet import Sheet
@@ -74,6 +75,12 @@ class Division:
         xs, ys = ([a + c * (b - a) for c in cs] for a, b, cs in ((x0, x1, self.across), (y0, y1, self.down)))
         return [(xs[i], ys[j], xs[i + 1], ys[j + 1]) for j in range(len(ys) - 1) for i in range(len(xs) - 1)]
 
+    def places(self) -> list[Box]:
+        """The box of each part: exact for a box, whole pixels for what is cut out of another outline."""
+        if self.outline.shape == "box":
+            return self.boxes()
+        return [(round(x0), round(y0), max(round(x1), round(x0) + 1), max(round(y1), round(y0) + 1)) for x0, y0, x1, y1 in self.boxes()]
+
     def pieces(self) -> list[Outline]:
         """Boxes of a box, else the piece of the outline in each box.
 
@@ -81,14 +88,13 @@ class Division:
             ValueError: a part in which nothing of the outline lies.
         """
         if self.outline.shape == "box":
-            return [Outline("box", b) for b in self.boxes()]
+            return [Outline("box", b) for b in self.places()]
         out = []
-        for x0, y0, x1, y1 in self.boxes():
-            rect = Rect(round(x0), round(y0), max(round(x1), round(x0) + 1), max(round(y1), round(y0) + 1))
-            piece = rasterise(self.outline, rect, rect.height, rect.width)
+        for box in self.places():
+            piece = drawn(self.outline, Rect(*(int(v) for v in box)))
             if not piece.any():
                 raise ValueError("One of the parts would hold nothing of this outline; use other shares.")
-            out.append(Outline("mask", (rect.x0, rect.y0, rect.x1, rect.y1), mask=np.asarray(np.round(piece * 255), np.uint8)))
+            out.append(Outline("mask", box, mask=piece))
         return out
 
     def settled(self) -> Division:
@@ -107,29 +113,24 @@ class Division:
         return out
 
     def whole(self, sheet: Sheet) -> bool:
-        """Whether all parts are still as they were divided, so that the lines can be dragged."""
+        """Whether all parts are still as they were divided, so that the lines can be dragged. Draws nothing: it is asked at every
+        move of the mouse."""
         held = {e.key: e.outline.box for e in sheet.elements}
-        return all(k in held and np.allclose(held[k], o.box, atol=1e-6) for k, o in self.leaves().items())
+        return all(
+            part.whole(sheet) if isinstance(part, Division) else part in held and np.allclose(held[part], box, atol=1e-6)
+            for part, box in zip(self.parts, self.places(), strict=True)
+        )
 
     def within(self) -> list[Division]:
         """This division and all inside it."""
         return [self, *(d for part in self.parts if isinstance(part, Division) for d in part.within())]
 
     def replaced(self, old: int | Division, new: Division) -> Division:
-        """The same with a part (or itself) exchanged, by key or by identity."""
+        """The same with a part (or itself) exchanged."""
         if old is self:
             return new
-        return replace(
-            self,
-            parts=tuple(
-                new
-                if part is old or (isinstance(old, int) and part == old)
-                else part.replaced(old, new)
-                if isinstance(part, Division)
-                else part
-                for part in self.parts
-            ),
-        )
+        parts = tuple(new if part == old else part.replaced(old, new) if isinstance(part, Division) else part for part in self.parts)
+        return replace(self, parts=parts)
 
 
 def divide(sheet: Sheet, across: tuple[float, ...], down: tuple[float, ...] = (1.0,), key: int | None = None) -> Sheet:
@@ -148,15 +149,14 @@ def divide(sheet: Sheet, across: tuple[float, ...], down: tuple[float, ...] = (1
     if any(min(x1 - x0, y1 - y0) < LEAST_PART for x0, y0, x1, y1 in division.boxes()):
         raise ValueError("Some of these parts would be too small; use fewer or larger shares.")
     base = Element(0, "part", outline) if whole is None else whole
-    taken = {e.name for e in sheet.elements}
-    stem = "part" if whole is None else whole.name
-    names = (name for i in range(1, 10_000) if (name := f"{stem} {i}") not in taken)
+    names = sheet.free_names(base.name)
     parts = [replace(base, key=k, name=next(names), outline=o, words="", emphasis=()) for k, o in division.leaves().items()]
     at = len(sheet.elements) if whole is None else sheet.elements.index(whole)
     rest = [e for e in sheet.elements if e is not whole]
     # A part that is divided again belongs to its division, so that the outer lines stay draggable too.
-    outer = None if key is None else next((d for d in draggable(sheet) if key in d.leaves()), None)
-    kept = tuple(d for d in draggable(sheet) if d is not outer)
+    before = draggable(sheet)
+    outer = None if key is None else next((d for d in before if key in d.leaves()), None)
+    kept = tuple(d for d in before if d is not outer)
     new = division if outer is None or key is None else outer.replaced(key, division)
     return replace(sheet, elements=(*rest[:at], *parts, *rest[at:]), divisions=(*kept, new))
 

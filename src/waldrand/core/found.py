@@ -132,9 +132,9 @@ def describe(picture: np.ndarray, pack: Pack) -> Description:
         if label in finder.grounds:
             scene.append(label)
             continue
-        # Of what can be said of it, whatever covers most of the thing.
-        traits = [(float(maps[j][solid].mean()), t) for j, t in enumerate(finder.labels) if t in finder.traits]
-        colour = max(((v, t) for v, t in traits if t in finder.colours), default=(0.0, ""))
+        # Of the colours, the one that covers most of the thing.
+        shares = ((float(maps[j][solid].mean()), t) for j, t in enumerate(finder.labels) if t in finder.colours)
+        colour = max(shares, default=(0.0, ""))
         said = f"{colour[1]} {label}" if colour[0] > SEEN else label
         things.append((int(solid.sum()), said, _confidence(m), box))
     things.sort(key=lambda t: -t[0])

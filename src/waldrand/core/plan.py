@@ -2,16 +2,14 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
 
 import numpy as np
 
-from .conditioning import spoken
+from .conditioning import speakers, spoken
 from .element import Element, phrases
-from .emphasis import carried
 from .frame import Rect, WorkFrame, fitted_frame, whole_frame
 from .levels import executed_steps, spaced_levels
 from .outline import rasterise
@@ -21,8 +19,7 @@ from .resize import scaled
 from .samplers import evaluations
 from .sheet import Sheet
 from .speed import BYTES_PER_ANSWER, BYTES_PER_PICTURE, Speed
-
-Change = Callable[[Sheet, Request], tuple[Sheet, Request]]
+from .wording import Change, reworded
 
 
 @dataclass(frozen=True, eq=False)
@@ -121,9 +118,9 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
 def _asked(sheet: Sheet, request: Request, method: Method) -> int:
     """Answers of the network at each step."""
     told, away = spoken(sheet, request)
-    voices = [None, *dict.fromkeys(i for _, _, _, i in told if i is not None)] if method == "blend" else [None]
+    voices = speakers(told, method)
     aways = {tuple((p, w) for _, p, w, i in away if i in (None, v)) for v in voices}
-    return len(voices) + (0 if request.settings.guidance == 1 else len(aways) if method == "blend" else 1)
+    return len(voices) + (0 if request.settings.guidance == 1 else len(aways))
 
 
 def _changed(sheet: Sheet, request: Request, frame: WorkFrame) -> float:
@@ -180,7 +177,7 @@ def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, stro
             near = f" Nearest: {', '.join(u.nearest)}." if u.nearest else ""
             text = f"The model does not know “{u.word}” ({owner}).{near}"
             if all(w.text != text for w in out):
-                mend = Mend(f"Say “{u.nearest[0]}”", partial(_reworded, before=u.word, after=u.nearest[0])) if u.nearest else None
+                mend = Mend(f"Say “{u.nearest[0]}”", partial(reworded, before=u.word, after=u.nearest[0])) if u.nearest else None
                 out.append(Caution(text, by_name.get(owner), mend))
         ids = pack.read(phrase)[0]
         if len(ids) > pack.info.phrase_length:
@@ -300,23 +297,6 @@ def _fitting(sheet: Sheet, pack: Pack) -> Mend | None:
     ratio = sheet.width / sheet.height
     w, h = min(pack.info.best_sizes, key=lambda size: abs(np.log(size[0] / size[1] / ratio)))
     return Mend(f"Make it {w} x {h}", lambda s, r: (scaled(s, w, h), r))
-
-
-def _each_words(sheet: Sheet, request: Request, change: Callable[[str], str]) -> tuple[Sheet, Request]:
-    s = sheet.scene
-    scene = replace(
-        s,
-        words=change(s.words),
-        house=change(s.house),
-        emphasis=carried(s.words, s.emphasis, change(s.words)),
-        house_emphasis=carried(s.house, s.house_emphasis, change(s.house)),
-    )
-    elements = tuple(replace(e, words=change(e.words), emphasis=carried(e.words, e.emphasis, change(e.words))) for e in sheet.elements)
-    return replace(sheet, scene=scene, elements=elements), replace(request, words=change(request.words))
-
-
-def _reworded(sheet: Sheet, request: Request, before: str, after: str) -> tuple[Sheet, Request]:
-    return _each_words(sheet, request, lambda words: re.sub(rf"(?i)\b{re.escape(before)}\b", after, words))
 
 
 def _not_avoided(sheet: Sheet, request: Request, phrase: str) -> tuple[Sheet, Request]:

@@ -107,12 +107,9 @@ def picture_recipe(sheet: Sheet) -> dict[str, Any]:
     as the start, and how it was made is only told (`history`).
     """
     base = replace(sheet, layers=tuple(x for x in sheet.layers if isinstance(x, Layer)))
-    passes: list[dict[str, Any]] = [
-        {"recipe": p.recipe, "grow": p.grow, "feather": p.feather, "opacity": p.opacity}
-        for p in sheet.layers
-        if isinstance(p, Patch) and p.visible and p.recipe is not None
-    ]
-    if any(tuple(p["recipe"]["frame"]) != f for p, f in zip(passes, _frames(sheet), strict=True)):
+    made = [(p, p.recipe) for p in sheet.layers if isinstance(p, Patch) and p.visible and p.recipe is not None]
+    passes = [{"recipe": recipe, "grow": p.grow, "feather": p.feather, "opacity": p.opacity} for p, recipe in made]
+    if any(recipe_frame(recipe) != p.frame for p, recipe in made):
         return {
             "format": FORMAT,
             "width": sheet.width,
@@ -128,11 +125,6 @@ def picture_recipe(sheet: Sheet) -> dict[str, Any]:
         "picture": pixels_hash(base.flatten()) if base.has_picture else None,
         "passes": passes,
     }
-
-
-def _frames(sheet: Sheet) -> list[tuple[int, int, int, int]]:
-    patches = [x for x in sheet.layers if isinstance(x, Patch) and x.visible and x.recipe is not None]
-    return [(p.frame.x0, p.frame.y0, p.frame.x1, p.frame.y1) for p in patches]
 
 
 def last_recipe(recipe: dict[str, Any] | None) -> dict[str, Any] | None:

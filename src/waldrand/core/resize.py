@@ -47,6 +47,7 @@ def scaled(sheet: Sheet, width: int, height: int) -> Sheet:
     """
     check_size(width, height)
     kx, ky = width / sheet.width, height / sheet.height
+    k = (kx * ky) ** 0.5
 
     def box(b: Box) -> Box:
         return b[0] * kx, b[1] * ky, b[2] * kx, b[3] * ky
@@ -61,7 +62,6 @@ def scaled(sheet: Sheet, width: int, height: int) -> Sheet:
             f = rect(x.frame)
             pixels = np.clip(resize_picture(x.pixels.astype(np.float32) / 255, f.height, f.width), 0, 1)
             region = resize_mask(x.region.astype(np.float32) / 255, f.height, f.width)
-            k = (kx * ky) ** 0.5
             layers.append(
                 replace(
                     x,
@@ -86,7 +86,5 @@ def scaled(sheet: Sheet, width: int, height: int) -> Sheet:
 
     divisions = tuple(_division(d, box(d.outline.box)) for d in draggable(sheet))
     leaves = {k: o for d in divisions for k, o in d.leaves().items()}
-    elements = tuple(
-        replace(e, outline=leaves.get(e.key) or outline(e.outline), feather=e.feather * (kx * ky) ** 0.5) for e in sheet.elements
-    )
+    elements = tuple(replace(e, outline=leaves.get(e.key) or outline(e.outline), feather=e.feather * k) for e in sheet.elements)
     return Sheet(width, height, tuple(layers), elements, sheet.scene, mask, divisions)

@@ -20,7 +20,7 @@ from .recipe import recipe_of
 from .request import KEPT_FEATHER
 from .resample import largest_in_cells, resize_mask, resize_picture
 from .samplers import sample
-from .sheet import Patch
+from .sheet import Patch, Sheet
 from .strength import set_back, strength_map
 
 
@@ -56,6 +56,10 @@ class Take:
         partial = not bool((self.region > 0).all())
         return Patch(key, name, self.frame, self.pixels, self.region, feather=KEPT_FEATHER if partial else 0.0, recipe=self.recipe)
 
+    def laid_on(self, sheet: Sheet, name: str) -> Sheet:
+        """The sheet with the take as its topmost layer."""
+        return sheet.with_layer(self.to_patch(sheet.next_key(), name))
+
 
 Progress = Callable[[Step], None]
 
@@ -86,9 +90,10 @@ def run_take(
     heard = voices(sheet, request, frame, masks, s_work, info.cell, plan.method)
     told = [to_rows(v.told, pack, cells) for v in heard]
     # Voices that are led away from the same words ask for that only once.
-    aways = list(dict.fromkeys(tuple((line.phrase, line.weight) for line in v.away) if v.share is not None else () for v in heard))
-    of_voice = [aways.index(tuple((line.phrase, line.weight) for line in v.away) if v.share is not None else ()) for v in heard]
-    away = [to_rows(heard[of_voice.index(i)].away, pack, cells) for i in range(len(aways))]
+    led = [tuple((line.phrase, line.weight) for line in v.away) for v in heard]
+    aways = list(dict.fromkeys(led))
+    of_voice = [aways.index(words) for words in led]
+    away = [to_rows(heard[led.index(words)].away, pack, cells) for words in aways]
     shares = None if heard[0].share is None else np.stack([v.share for v in heard if v.share is not None])
     # Where nobody has a say (a scene weight of 0 between outlines), the scene speaks after all.
     mixed = None if shares is None else np.where(shares.sum(0) > 1e-6, shares, np.eye(len(heard), 1)[:, :, None]).astype(np.float32)

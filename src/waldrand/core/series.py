@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 from threading import Event
 from typing import Any
 
-from .emphasis import carried
 from .pack import Pack
 from .plan import plan
 from .request import PassSettings, Request
 from .run import Progress, Take, run_take
 from .sheet import Sheet
+from .wording import Change, is_said, reworded
 
 MOST_CELLS = 100
 LADDER = (0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9)
-Change = Callable[[Sheet, Request], tuple[Sheet, Request]]
 
 
 @dataclass(frozen=True, eq=False)
@@ -65,35 +64,13 @@ def _setting(what: str, value: str) -> Change:
     return change
 
 
-def _phrase(what: str, value: str) -> Change:
-    pattern = re.compile(rf"(?i)(?<!\w){re.escape(what)}(?!\w)")
-
-    def change(sheet: Sheet, request: Request) -> tuple[Sheet, Request]:
-        def said(words: str) -> str:
-            return pattern.sub(value, words)
-
-        s = sheet.scene
-        scene = replace(
-            s,
-            words=said(s.words),
-            emphasis=carried(s.words, s.emphasis, said(s.words)),
-            house=said(s.house),
-            house_emphasis=carried(s.house, s.house_emphasis, said(s.house)),
-        )
-        elements = tuple(replace(e, words=said(e.words), emphasis=carried(e.words, e.emphasis, said(e.words))) for e in sheet.elements)
-        return replace(sheet, scene=scene, elements=elements), replace(request, words=said(request.words))
-
-    return change
-
-
 def _changes(over: Over, sheet: Sheet, request: Request) -> list[tuple[str, Change]]:
     if over.what in NUMBERS or over.what in NAMES or over.what == SCENE_WEIGHT:
         return [(f"{over.what.replace('-', ' ')} {v}", _setting(over.what, v)) for v in over.values]
-    said = " , ".join((sheet.scene.words, sheet.scene.house, request.words, *(e.words for e in sheet.elements)))
-    if not re.search(rf"(?i)(?<!\w){re.escape(over.what)}(?!\w)", said):
+    if not is_said(sheet, request, over.what):
         known = ", ".join((*NUMBERS, *NAMES, SCENE_WEIGHT))
         raise ValueError(f"“{over.what}” is neither a setting ({known}) nor a phrase that is said on this sheet.")
-    return [(v, _phrase(over.what, v)) for v in over.values]
+    return [(v, partial(reworded, before=over.what, after=v)) for v in over.values]
 
 
 def vary(sheet: Sheet, request: Request, overs: Sequence[Over]) -> list[list[Variant]]:

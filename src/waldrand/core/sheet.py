@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -102,10 +104,14 @@ class Sheet:
         """A key that nothing on the sheet has."""
         return 1 + max((x.key for x in (*self.layers, *self.elements)), default=0)
 
+    def free_names(self, stem: str) -> Iterator[str]:
+        """The stem with one number after another that no element's name has yet."""
+        taken = {e.name for e in self.elements}
+        return (name for i in itertools.count(1) if (name := f"{stem} {i}") not in taken)
+
     def free_name(self, stem: str) -> str:
         """The stem with the first number that no element's name has yet."""
-        taken = {e.name for e in self.elements}
-        return next(f"{stem} {i}" for i in range(1, len(taken) + 2) if f"{stem} {i}" not in taken)
+        return next(self.free_names(stem))
 
     def element(self, key: int) -> Element:
         return next(e for e in self.elements if e.key == key)

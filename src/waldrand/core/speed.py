@@ -37,13 +37,11 @@ class Speed:
 def measure(pack: Pack, small: int = 8, large: int = 24) -> Speed:
     """Times the pack on two small frames (cells a side, multiples of the pack's)."""
     info = pack.info
-    rows = Rows(
-        np.zeros((1, info.phrase_length), np.int64), np.full(1, SCENE, np.float32), np.zeros((1, 1, 1), np.float32), np.ones(1, np.float32)
-    )
     took = []
     for n in (small, large):
         x = np.zeros((info.channels, n, n), np.float32)
-        asked = [Rows(rows.ids, rows.kind, np.zeros((1, n, n), np.float32), rows.weight)] * 2
+        one = np.ones(1, np.float32)
+        asked = [Rows(np.zeros((1, info.phrase_length), np.int64), SCENE * one, np.zeros((1, n, n), np.float32), one)] * 2
         # Twice, and the better one: the first is slowed by what is only set up once.
         ask = partial(pack.answer, x, x, np.ones((n, n), np.float32), 0.5, asked)
         took.append(min(_timed(ask) for _ in range(2)) / len(asked))

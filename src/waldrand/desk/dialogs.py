@@ -66,8 +66,6 @@ class _Sized(QDialog):
         self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
-        for field in (self.width_box, self.height_box):
-            field.set_to.connect(lambda v, f=field: setattr(f, "value", v))
 
     def show_size(self, width: int, height: int) -> None:
         for field, v in ((self.width_box, width), (self.height_box, height)):

@@ -195,8 +195,10 @@ class Painting:
         if what == "strength":
             self.run_ladder()
             return
-        over = Over(what, SHOWN_AT[what])
-        self._try_variants(lambda s, r: [v for row in vary(s, r, [over]) for v in row], what.replace("-", " "))
+        self._try_overs([Over(what, SHOWN_AT[what])], what.replace("-", " "))
+
+    def _try_overs(self, overs: list[Over], name: str) -> None:
+        self._try_variants(lambda s, r: [v for row in vary(s, r, overs) for v in row], name)
 
     def run_ladder(self) -> None:
         """The pass at rising strengths, at one seed."""
@@ -206,7 +208,10 @@ class Painting:
         """One or two settings at typed values, side by side."""
         text = self._dialogs().words("Try settings", "A setting and its values, or two apart by a semicolon:", "guidance=2,4; steps=10,20")
         if text:
-            self._try_variants(lambda s, r: [v for row in vary(s, r, [parse_over(o) for o in text.split(";")]) for v in row], "settings")
+            try:
+                self._try_overs([parse_over(o) for o in text.split(";")], "settings")
+            except ValueError as error:
+                self.say(str(error))
 
     def try_other_words(self) -> None:
         """Other words in a phrase's place, side by side."""
@@ -217,8 +222,7 @@ class Painting:
         others = phrase and dialogs.words("Try other words", f"In place of “{phrase}”, apart by commas:")
         if phrase and others:
             values = tuple(v.strip() for v in others.split(",") if v.strip())
-            over = Over(phrase.strip(), (phrase.strip(), *values))
-            self._try_variants(lambda s, r: [v for row in vary(s, r, [over]) for v in row], f"words for “{phrase}”")
+            self._try_overs([Over(phrase.strip(), (phrase.strip(), *values))], f"words for “{phrase}”")
 
     # --- takes
 
@@ -412,8 +416,7 @@ class Painting:
 
     def whole(self, entry: TrayTake) -> np.ndarray:
         """The sheet as the take would leave it, at most 1024 pixels a side."""
-        sheet = entry.plan.sheet
-        whole = sheet.with_layer(entry.take.to_patch(sheet.next_key(), "take")).flatten()[..., :3]
+        whole = entry.take.laid_on(entry.plan.sheet, "take").flatten()[..., :3]
         step = -(-max(whole.shape[:2]) // 1024)
         return np.ascontiguousarray(whole[::step, ::step])
 

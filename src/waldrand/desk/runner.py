@@ -125,5 +125,4 @@ def _scores(take: Take, plan: Plan, pack: Pack) -> tuple[Score, ...]:
     """How the elements landed in a take of the whole sheet."""
     if pack.finder is None or plan.request.kind == "inpaint":
         return ()
-    whole = plan.sheet.with_layer(take.to_patch(plan.sheet.next_key(), "take"))
-    return tuple(placement(whole.flatten(), plan.sheet, pack))
+    return tuple(placement(take.laid_on(plan.sheet, "take").flatten(), plan.sheet, pack))

@@ -258,6 +258,8 @@ class Tray(QWidget):
     def sort_by_placement(self) -> None:
         """The best placed takes first; those that were not judged stay behind them, in their order."""
         shown = self.current
+        # The list is built anew; a picture that is forming comes back with its next step.
+        self.show_forming(None)
         self.takes.sort(key=lambda t: -1.0 if t.placed is None else t.placed, reverse=True)
         entries, self.takes = self.takes, []
         self.list.clear()

@@ -12,10 +12,11 @@ import tomli_w
 
 from ..core.element import Element, SceneWords
 from ..core.emphasis import Span
+from ..core.frame import Rect
 from ..core.outline import Outline, Shape, freehand
 from ..core.request import PassSettings
 from ..core.resample import resize_mask
-from ..core.shaping import drawn
+from ..core.shaping import drawn, painted
 from ..core.sheet import Layer, Sheet, check_size
 from .atomic import write_atomically
 from .pictures import read_grey, read_picture, write_png
@@ -221,11 +222,9 @@ def mask_outline(grey: np.ndarray, what: str) -> Outline:
     Raises:
         ValueError: the mask is black all over.
     """
-    ys, xs = np.flatnonzero(grey.any(1)), np.flatnonzero(grey.any(0))
-    if not len(ys):
+    if not grey.any():
         raise ValueError(f"{what} is black all over: white is where the thing goes.")
-    y0, y1, x0, x1 = int(ys[0]), int(ys[-1]) + 1, int(xs[0]), int(xs[-1]) + 1
-    return Outline("mask", (x0, y0, x1, y1), mask=np.ascontiguousarray(grey[y0:y1, x0:x1]))
+    return painted(grey, Rect(0, 0, grey.shape[1], grey.shape[0]))
 
 
 def write_layout(path: Path, sheet: Sheet, settings: PassSettings | None = None) -> list[Path]:
