@@ -10,7 +10,6 @@ from __future__ import annotations
 import copy
 import multiprocessing as mp
 import os
-import time
 from collections.abc import Callable
 from multiprocessing.queues import Queue
 from pathlib import Path
@@ -26,6 +25,7 @@ from .from_pack import read_latent, read_weights
 from .latent import Encoder, Latent, fit
 from .networks import Painter
 from .optimiser import Optimiser
+from .progress import Clock, save_whole
 from .samples import Batch, Sampler, Scenes
 from .world.scene import kinds
 from .world.words import vocabulary
@@ -123,8 +123,8 @@ class Run:
         self.path = work_folder(config) / "denoiser.pt"
 
     def save(self) -> None:
-        partial = self.path.with_suffix(".partial")
-        torch.save(
+        save_whole(
+            self.path,
             {
                 "words": vocabulary(kinds()),
                 "net": self.net.state_dict(),
@@ -134,9 +134,7 @@ class Run:
                 "steps": self.steps,
                 "samples": self.samples,
             },
-            partial,
         )
-        partial.rename(self.path)
 
     def resume(self) -> None:
         state: dict[str, Any] = torch.load(self.path, weights_only=True)
@@ -203,7 +201,7 @@ def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, shee
     worker = context.Process(target=_produce, args=(queue, config, window, size, run.steps + c["seed"], os.getpid()), daemon=True)
     worker.start()
     batch = queue.get()
-    clock = time.monotonic()
+    clock = Clock()
     saved = shown = run.minutes
     recent: list[float] = []
     while run.minutes < until:
@@ -213,10 +211,7 @@ def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, shee
         run.step(value, rate)
         run.samples += size
         recent.append(value.item())
-        now = time.monotonic()
-        # A pause of the process is not training time.
-        run.minutes += min(now - clock, 5.0) / 60
-        clock = now
+        run.minutes += clock.passed()
         if run.steps % 250 == 0:
             print(
                 f"{run.minutes:6.1f} min {run.steps:6d} steps {run.samples:8d} samples  rate {rate:.2f}  "

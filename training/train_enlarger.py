@@ -6,7 +6,6 @@
 from __future__ import annotations
 
 import math
-import time
 from pathlib import Path
 
 import numpy as np
@@ -17,6 +16,7 @@ from torch import Tensor
 from .config import Config, arguments, load_config, work_folder
 from .latent import Encoder, Preview
 from .networks import Enlarger
+from .progress import Progress
 from .real import dead_leaves, photographs
 from .train_denoiser import load_latent
 
@@ -57,28 +57,18 @@ def train(config: Config) -> Path:
     """Trains for the config's minutes; returns the checkpoint."""
     c = config["enlarger"]
     folder = work_folder(config)
-    path = folder / "enlarger.pt"
     torch.manual_seed(c["seed"])
     net = Enlarger(c["channels"], c["blocks"]).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
     optimiser = torch.optim.AdamW(net.parameters(), lr=c["rate"], betas=(0.9, 0.98))
-    minutes, steps = 0.0, 0
-    if path.exists():
-        state = torch.load(path, weights_only=True)
-        net.load_state_dict(state["net"])
-        optimiser.load_state_dict(state["optimiser"])
-        minutes, steps = state["minutes"], state["steps"]
-    cuts = Cuts(folder / "scenes", c["crop"], c["batch"], c["seed"] + steps, c["real_share"], c["leaves"])
+    run = Progress(folder / "enlarger.pt", net, optimiser)
+    cuts = Cuts(folder / "scenes", c["crop"], c["batch"], c["seed"] + run.steps, c["real_share"], c["leaves"])
 
     latent = load_latent(config)
     encoder, preview = Encoder(latent, config["latent"]["shrink"]), Preview(latent)
 
-    def save() -> None:
-        torch.save({"net": net.state_dict(), "optimiser": optimiser.state_dict(), "minutes": minutes, "steps": steps}, path)
-
-    clock = time.monotonic()
-    while minutes < c["minutes"]:
-        for group in optimiser.param_groups:
-            group["lr"] = c["rate"] * min(1, (steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * minutes / c["minutes"])) + 0.01)
+    run.begin()
+    while run.minutes < c["minutes"]:
+        rate = c["rate"] * min(1, (run.steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * run.minutes / c["minutes"])) + 0.01)
         sharp = cuts.next().contiguous(memory_format=torch.channels_last)
         small = F.avg_pool2d(sharp, 4)
         with torch.no_grad():
@@ -91,19 +81,12 @@ def train(config: Config) -> Path:
         made = made.float()
         pixel = (made - sharp).abs().mean()
         slope = torch.stack([(a - b).abs().mean() for a, b in zip(_slopes(made), _slopes(sharp), strict=True)]).sum()
-        optimiser.zero_grad(set_to_none=True)
-        (pixel + c["gradient_weight"] * slope).backward()
-        torch.nn.utils.clip_grad_norm_(net.parameters(), 1.0)
-        optimiser.step()
-        steps += 1
-        now = time.monotonic()
-        minutes += min(now - clock, 5.0) / 60
-        clock = now
-        if steps % 200 == 0:
-            print(f"{minutes:6.1f} min {steps:6d} steps  pixel {pixel.item():.4f} slope {slope.item():.4f}", flush=True)
-            save()
-    save()
-    return path
+        run.step(pixel + c["gradient_weight"] * slope, rate)
+        if run.steps % 200 == 0:
+            print(f"{run.minutes:6.1f} min {run.steps:6d} steps  pixel {pixel.item():.4f} slope {slope.item():.4f}", flush=True)
+            run.save()
+    run.save()
+    return run.path
 
 
 def main() -> None:

@@ -8,9 +8,7 @@ representation with errors like a denoiser's, so that painted pictures are no st
 
 from __future__ import annotations
 
-import time
 from pathlib import Path
-from typing import Any
 
 import numpy as np
 import torch
@@ -20,6 +18,7 @@ from torch import Tensor
 from .config import Config, arguments, load_config, work_folder
 from .latent import Encoder, Latent, Preview
 from .networks import Finder
+from .progress import Progress
 from .samples import Group, Scenes
 from .train_denoiser import load_latent
 from .world.scene import kinds
@@ -127,47 +126,29 @@ def train(config: Config, stop_after: float = float("inf")) -> Path:
     """Trains for the config's minutes (or `stop_after` more); returns the checkpoint."""
     c = config["finder"]
     folder = work_folder(config)
-    path = folder / "finder.pt"
     torch.manual_seed(c["seed"])
     net = build(config).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
     optimiser = torch.optim.AdamW(net.parameters(), lr=c["rate"], betas=(0.9, 0.98), weight_decay=0.02)
-    minutes, steps = 0.0, 0
-    if path.exists():
-        state: dict[str, Any] = torch.load(path, weights_only=True)
-        net.load_state_dict(state["net"])
-        optimiser.load_state_dict(state["optimiser"])
-        minutes, steps = state["minutes"], state["steps"]
+    run = Progress(folder / "finder.pt", net, optimiser)
     latent, shrink = load_latent(config), config["latent"]["shrink"]
     truth = Truth(Scenes(sorted((folder / "scenes").glob("chunk-*.npz"))[: c["chunks"]]), latent, shrink, c["cell_noise"])
     held = Truth(Scenes(sorted((folder / "scenes").glob("held-out-*.npz"))), latent, shrink, c["cell_noise"])
-    rng = np.random.default_rng(c["seed"] + steps)
+    rng = np.random.default_rng(c["seed"] + run.steps)
 
-    def save() -> None:
-        torch.save({"net": net.state_dict(), "optimiser": optimiser.state_dict(), "minutes": minutes, "steps": steps}, path)
-
-    clock, until = time.monotonic(), min(c["minutes"], minutes + stop_after)
-    while minutes < until:
-        rate = c["rate"] * min(1, (steps + 1) / 200) * max(0.02, 1 - minutes / c["minutes"])
-        for group in optimiser.param_groups:
-            group["lr"] = rate
+    until = min(c["minutes"], run.minutes + stop_after)
+    run.begin()
+    while run.minutes < until:
+        rate = c["rate"] * min(1, (run.steps + 1) / 200) * max(0.02, 1 - run.minutes / c["minutes"])
         loss = loss_of(net, *truth.batch(rng, c["batch"]))
-        optimiser.zero_grad(set_to_none=True)
-        loss.backward()  # type: ignore[no-untyped-call]
-        torch.nn.utils.clip_grad_norm_(net.parameters(), 1.0)
-        optimiser.step()
-        steps += 1
-        now = time.monotonic()
-        minutes += min(now - clock, 5.0) / 60
-        clock = now
-        if steps % 250 == 0:
+        run.step(loss, rate)
+        if run.steps % 250 == 0:
             rows = [v for k, v in judged(net, held, 4).items() if v[3] and k in kinds()]
             p, r, iou, _ = np.mean(rows, 0)
-            print(
-                f"{minutes:6.1f} min {steps:6d} steps  loss {loss.item():.4f}  precision {p:.3f} recall {r:.3f} IoU {iou:.3f}", flush=True
-            )
-            save()
-    save()
-    return path
+            found = f"precision {p:.3f} recall {r:.3f} IoU {iou:.3f}"
+            print(f"{run.minutes:6.1f} min {run.steps:6d} steps  loss {loss.item():.4f}  {found}", flush=True)
+            run.save()
+    run.save()
+    return run.path
 
 
 def main() -> None:

@@ -97,6 +97,27 @@ class Stand:
         return self.height * self.thing.half_width
 
 
+def free_place(
+    rng: np.random.Generator,
+    between: tuple[float, float],
+    width: float,
+    reach: float,
+    taken: list[tuple[float, float]],
+    apart: float,
+    tries: int,
+) -> float:
+    """A place across the picture for something that reaches so far to both sides, now taken; the last one tried if none is free.
+
+    between: shares of the width; taken: (x, reach) of what stands already; apart: 1 allows no overlap, less allows some.
+    """
+    for _ in range(tries):
+        x = float(rng.uniform(*between) * width)
+        if all(abs(x - a) > (reach + b) * apart for a, b in taken):
+            break
+    taken.append((x, reach))
+    return x
+
+
 def draw_standing(p: Pen, s: Stand) -> None:
     """Draws a thing, modelled by the light from one side and a little veiled by the air."""
     c, wide = p.canvas, s.thing.half_width + 0.3

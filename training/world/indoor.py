@@ -7,7 +7,7 @@ from functools import partial
 import numpy as np
 import skia
 
-from .canvas import Canvas, Stand, draw_shadow, draw_standing
+from .canvas import Canvas, Stand, draw_shadow, draw_standing, free_place
 from .dress import dressed
 from .outdoor import GROUND, _ridge
 from .pen import Colour, Pen, mix, shade, times
@@ -241,11 +241,7 @@ def paint_still_life(rng: np.random.Generator, canvas: Canvas) -> tuple[str, ...
         factor = float(rng.uniform(0.75, 1.25))
         height = thing.size * canvas.scale * factor * (1.15 - 0.14 * count) * (0.85 + 0.2 * near)
         reach = height * thing.half_width
-        for _ in range(12):
-            x = rng.uniform(0.12, 0.88) * w
-            if all(abs(x - a) > (reach + b) * 0.85 for a, b in spans):
-                break
-        spans.append((x, reach))
+        x = free_place(rng, (0.12, 0.88), w, reach, spans, 0.85, 12)
         said = dressed(rng, thing, light, "", factor)
         stand = Stand(thing, said.look, x, line + (h - line) * (0.14 + 0.72 * near), height, said.flip, sun=float(rng.uniform(-0.8, 0.8)))
         canvas.loose(partial(draw_shadow, s=stand, ground=top, light=light))

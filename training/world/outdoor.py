@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 import skia
 
-from .canvas import Canvas, Stand, draw_reflection, draw_shadow, draw_standing
+from .canvas import Canvas, Stand, draw_reflection, draw_shadow, draw_standing, free_place
 from .dress import dressed
 from .pen import Colour, Pen, mix, shade, times
 from .sky import OFTEN, SKY, hang_things, paint_sky, weather
@@ -252,11 +252,7 @@ def _near_things(
         if thing.name == "town house":
             y, height = horizon + 0.02 + (h - horizon) * 0.3 * near, max(height, 0.5 * canvas.scale)
         reach = height * thing.half_width
-        for _ in range(10):
-            x = rng.uniform(0.06, 0.94) * w
-            if all(abs(x - u) > (reach + r) * 0.72 for u, r in used):
-                break
-        used.append((x, reach))
+        x = free_place(rng, (0.06, 0.94), w, reach, used, 0.72, 10)
         said = dressed(rng, thing, light, season, factor * zoom)
         stand = Stand(thing, said.look, x, y, height, said.flip, haze, max(0.0, 0.3 * (0.75 - near)), sun)
 

@@ -1,0 +1,64 @@
+"""How far a training has come: its minutes and steps, and the checkpoint it goes on from."""
+
+from __future__ import annotations
+
+import time
+from pathlib import Path
+from typing import Any
+
+import torch
+from torch import Tensor, nn
+
+
+class Clock:
+    """Tells minutes of training; a pause of the process is not training time."""
+
+    def __init__(self) -> None:
+        self._last = time.monotonic()
+
+    def passed(self) -> float:
+        """Minutes since the last call, five seconds at most."""
+        now = time.monotonic()
+        seconds, self._last = min(now - self._last, 5.0), now
+        return seconds / 60
+
+
+def save_whole(path: Path, state: dict[str, Any]) -> None:
+    """Saves a checkpoint so that a process killed while it does leaves the earlier one."""
+    partial = path.with_suffix(".partial")
+    torch.save(state, partial)
+    partial.rename(path)
+
+
+class Progress:
+    """A network and its optimiser, gone on with from the checkpoint if there is one."""
+
+    def __init__(self, path: Path, net: nn.Module, optimiser: torch.optim.Optimizer) -> None:
+        self.path, self.net, self.optimiser = path, net, optimiser
+        self.minutes, self.steps = 0.0, 0
+        if path.exists():
+            state: dict[str, Any] = torch.load(path, weights_only=True)
+            net.load_state_dict(state["net"])
+            optimiser.load_state_dict(state["optimiser"])
+            self.minutes, self.steps = state["minutes"], state["steps"]
+        self._clock = Clock()
+
+    def begin(self) -> None:
+        """Counts the minutes from here."""
+        self._clock = Clock()
+
+    def step(self, loss: Tensor, rate: float) -> None:
+        """One step at the given rate along the loss, its gradient cut to length 1."""
+        for group in self.optimiser.param_groups:
+            group["lr"] = rate
+        self.optimiser.zero_grad(set_to_none=True)
+        loss.backward()  # type: ignore[no-untyped-call]
+        nn.utils.clip_grad_norm_(self.net.parameters(), 1.0)
+        self.optimiser.step()
+        self.steps += 1
+        self.minutes += self._clock.passed()
+
+    def save(self) -> None:
+        """Writes the checkpoint."""
+        state = {"net": self.net.state_dict(), "optimiser": self.optimiser.state_dict(), "minutes": self.minutes, "steps": self.steps}
+        save_whole(self.path, state)
