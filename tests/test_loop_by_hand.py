@@ -559,6 +559,7 @@ def test_all_keys_are_listed(window):
 
 def test_unsaved_work_comes_back(app, closed, two, tmp_path):
     two.filing.autosave()
+    two.filing.finish_autosave()
     assert len(open_sheet(autosave_path()).sheet.elements) == 2
     other = MainWindow(closed)
     other.dialogs = two.dialogs
@@ -571,9 +572,30 @@ def test_unsaved_work_comes_back(app, closed, two, tmp_path):
     assert not autosave_path().exists()
 
 
+def test_work_that_cannot_be_kept_aside_is_told_and_tried_again(app, two, tmp_path):
+    two.filing.end_autosave()
+    blocked = autosave_path().parent
+    blocked.parent.mkdir(parents=True, exist_ok=True)
+    moved = tmp_path / "moved"
+    blocked.rename(moved)
+    blocked.write_text("a file where the folder should be")
+    try:
+        two.filing.autosave()
+        two.filing.finish_autosave()
+        app.processEvents()
+        assert "could not be kept aside" in two.passes.status.text()
+    finally:
+        blocked.unlink()
+        moved.rename(blocked)
+    two.filing.autosave()
+    two.filing.finish_autosave()
+    assert len(open_sheet(autosave_path()).sheet.elements) == 2
+
+
 def test_two_windows_do_not_take_each_others_unsaved_work(app, closed, two):
     two.filing.begin_autosave()
     two.filing.autosave()
+    two.filing.finish_autosave()
     assert autosave_path().exists(), two.passes.status.text()
     other = MainWindow(closed)
     other.dialogs = two.dialogs

@@ -16,6 +16,7 @@ from ..demo import load_demo
 from ..files.layout import read_layout, write_layout
 from ..files.openraster import SavedTake, open_sheet, save_sheet
 from ..files.pictures import read_picture, read_recipe, write_png
+from .aside import Aside
 from .dialogs import Dialogs
 from .document import Document, Draft
 
@@ -49,6 +50,8 @@ class Filing:
         self.document, self.pack, self._dialogs, self.say, self._leave, self._finish = document, pack, dialogs, say, leave, finish
         self._autosaved: object = document.state
         self._aside = autosave_path()
+        self._writer = Aside()
+        self._writer.failed.connect(self._not_kept_aside)
         self._lock = QLockFile(str(self._aside.with_suffix(".lock")))
         self._timer = QTimer()
         self._timer.setInterval(AUTOSAVE_MS)
@@ -212,16 +215,26 @@ class Filing:
         self._show_takes(opened.takes)
 
     def autosave(self) -> None:
-        """Keeps unsaved work aside; a failure is only said, since nobody asked for it."""
+        """Begins to keep unsaved work aside; a failure is only said, since nobody asked for it."""
         state = self.document.state
-        if not self.document.modified or state is self._autosaved:
+        if not self.document.modified or state is self._autosaved or self._writer.writing:
             return
-        try:
-            self._aside.parent.mkdir(parents=True, exist_ok=True)
-            save_sheet(self._aside, state.sheet, state.draft.to_json(), self._takes())
-            self._autosaved = state
-        except (ValueError, OSError) as error:
-            self.say(f"Unsaved work could not be kept aside: {error}")
+        path, takes = self._aside, self._takes()
+
+        def write() -> None:
+            path.parent.mkdir(parents=True, exist_ok=True)
+            save_sheet(path, state.sheet, state.draft.to_json(), takes)
+
+        self._autosaved = state
+        self._writer.begin(write)
+
+    def _not_kept_aside(self, sentence: str) -> None:
+        self._autosaved = None
+        self.say(sentence)
+
+    def finish_autosave(self) -> None:
+        """Blocks until what is being kept aside is written."""
+        self._writer.wait()
 
     def end_autosave(self) -> None:
         """The window is closed: nothing is left aside, and another may use the place."""
@@ -230,4 +243,5 @@ class Filing:
         self._lock.unlock()
 
     def discard_autosave(self) -> None:
+        self.finish_autosave()
         self._aside.unlink(missing_ok=True)
