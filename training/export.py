@@ -70,7 +70,7 @@ class Seen(nn.Module):
     def forward(self, picture: Tensor) -> Tensor:
         cells, whole = self.finder(nn.functional.avg_pool2d(picture, self.shrink) * 2 - 1)
         spread = whole[:, :, None, None] + 0 * cells[:, :1]
-        return torch.sigmoid(torch.cat([cells, spread], 1))
+        return torch.cat([self.finder.certainties(cells), torch.sigmoid(spread)], 1)
 
 
 #: Attributes worth offering while words are typed; all of them are said in training.

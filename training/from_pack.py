@@ -51,6 +51,18 @@ def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
     )
 
 
+def read_finder(pack: Path) -> dict[str, Tensor]:
+    """A pack's finder weights under their training names.
+
+    Raises:
+        ValueError: the pack has no finder.
+    """
+    if "finder" not in _manifest(pack)["weights"]:
+        raise ValueError(f"The pack in {pack} has no finder.")
+    prefix = "finder."
+    return {k.removeprefix(prefix): v for k, v in _graph(pack, "finder").items() if k.startswith(prefix)}
+
+
 def read_latent(pack: Path) -> Latent:
     """A pack's representation: a denoiser goes on only with the one it was trained on."""
     forward, back = _graph(pack, "encoder")["weight"], _graph(pack, "preview")

@@ -250,11 +250,12 @@ class FinderBlock(nn.Module):
 
 
 class Finder(nn.Module):
-    """Small pictures (B, 3, 4 h, 4 w) in -1..1 -> how surely each label is seen in each cell (B, K, h, w), and each of the
-    scene's labels in the whole (B, S), as logits. h and w are multiples of 4."""
+    """Small pictures (B, 3, 4 h, 4 w) in -1..1 -> what is seen in each cell (B, K + T + 1, h, w), as logits of K kinds, of T traits
+    and of no kind at all, and each of the scene's labels in the whole (B, S), as logits. h and w are multiples of 4."""
 
-    def __init__(self, labels: int, whole: int, channels: Sequence[int]) -> None:
+    def __init__(self, kinds: int, traits: int, whole: int, channels: Sequence[int]) -> None:
         super().__init__()
+        self.kinds = kinds
         a, b, c, d = channels
         self.stem = nn.Conv2d(3, a, 5, stride=2, padding=2)
         self.low = FinderBlock(a, a)
@@ -267,16 +268,32 @@ class Finder(nn.Module):
         self.wide = nn.Linear(d, d)
         self.up2 = FinderBlock(c + d, c)
         self.up1 = FinderBlock(b + c, b)
-        self.out = nn.Conv2d(b, labels, 1)
+        self.out = nn.Conv2d(b, kinds + traits + 1, 1)
         self.whole = nn.Linear(d, whole)
 
     def forward(self, picture: Tensor) -> tuple[Tensor, Tensor]:
-        cell = self.cell(self.shrink1(self.low(self.stem(picture))))
-        half = self.middle(self.shrink2(cell))
-        quarter = self.quarter(self.shrink3(half))
+        cell, half, quarter = self._levels(picture)
         mean = quarter.mean((2, 3))
         # What kind of place it is helps to tell what stands in it.
         quarter = quarter + self.wide(F.silu(mean))[:, :, None, None]
         h = self.up2(torch.cat([half, F.interpolate(quarter, scale_factor=2.0, mode="nearest")], 1))
         h = self.up1(torch.cat([cell, F.interpolate(h, scale_factor=2.0, mode="nearest")], 1))
         return self.out(F.silu(h)), self.whole(F.silu(mean))
+
+    def parted(self, cells: Tensor) -> tuple[Tensor, Tensor]:
+        """Logits of the kinds, with that of none last, and of the traits. A cell shows one kind, but may have any traits."""
+        return torch.cat([cells[:, : self.kinds], cells[:, -1:]], 1), cells[:, self.kinds : -1]
+
+    def certainties(self, cells: Tensor) -> Tensor:
+        """0..1 for each kind, then each trait, (B, K + T, h, w)."""
+        kinds, traits = self.parted(cells)
+        return torch.cat([torch.softmax(kinds, 1)[:, :-1], torch.sigmoid(traits)], 1)
+
+    def features(self, picture: Tensor) -> Tensor:
+        """What the picture as a whole looks like to it, (B, d): the means of its coarsest level."""
+        return self._levels(picture)[2].mean((2, 3))
+
+    def _levels(self, picture: Tensor) -> tuple[Tensor, Tensor, Tensor]:
+        cell = self.cell(self.shrink1(self.low(self.stem(picture))))
+        half = self.middle(self.shrink2(cell))
+        return cell, half, self.quarter(self.shrink3(half))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from pathlib import Path
-from typing import Any
+from typing import Any, Protocol
 
 import torch
 from torch import Tensor, nn
@@ -30,16 +30,26 @@ def save_whole(path: Path, state: dict[str, Any]) -> None:
     partial.rename(path)
 
 
+class Steps(Protocol):
+    """An optimiser whose rate is given at each step."""
+
+    def step(self, rate: float) -> None: ...
+
+    def state(self) -> dict[str, Any]: ...
+
+    def restore(self, state: dict[str, Any]) -> None: ...
+
+
 class Progress:
     """A network and its optimiser, gone on with from the checkpoint if there is one."""
 
-    def __init__(self, path: Path, net: nn.Module, optimiser: torch.optim.Optimizer) -> None:
+    def __init__(self, path: Path, net: nn.Module, optimiser: Steps) -> None:
         self.path, self.net, self.optimiser = path, net, optimiser
         self.minutes, self.steps = 0.0, 0
         if path.exists():
             state: dict[str, Any] = torch.load(path, weights_only=True)
             net.load_state_dict(state["net"])
-            optimiser.load_state_dict(state["optimiser"])
+            optimiser.restore(state["optimiser"])
             self.minutes, self.steps = state["minutes"], state["steps"]
         self._clock = Clock()
 
@@ -49,16 +59,14 @@ class Progress:
 
     def step(self, loss: Tensor, rate: float) -> None:
         """One step at the given rate along the loss, its gradient cut to length 1."""
-        for group in self.optimiser.param_groups:
-            group["lr"] = rate
-        self.optimiser.zero_grad(set_to_none=True)
+        self.net.zero_grad(set_to_none=True)
         loss.backward()  # type: ignore[no-untyped-call]
         nn.utils.clip_grad_norm_(self.net.parameters(), 1.0)
-        self.optimiser.step()
+        self.optimiser.step(rate)
         self.steps += 1
         self.minutes += self._clock.passed()
 
     def save(self) -> None:
         """Writes the checkpoint."""
-        state = {"net": self.net.state_dict(), "optimiser": self.optimiser.state_dict(), "minutes": self.minutes, "steps": self.steps}
+        state = {"net": self.net.state_dict(), "optimiser": self.optimiser.state(), "minutes": self.minutes, "steps": self.steps}
         save_whole(self.path, state)

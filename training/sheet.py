@@ -12,6 +12,7 @@ from torch import Tensor
 from .config import Config, work_folder
 from .latent import Latent, Preview
 from .networks import ELEMENT, SCENE, Painter
+from .precision import fast
 from .world.scene import CELLS, kinds
 from .world.words import vocabulary
 
@@ -103,7 +104,7 @@ def paint_sheet(net: Painter, latent: Latent, config: Config, label: str, takes:
         told = [a.expand(takes, *a.shape[1:]) for a in (ids, kind, outline, (kind > 0).float())]
         both: list[Tensor] = [torch.cat([a, torch.zeros_like(a)]) for a in told]
         for a, b in itertools.pairwise(levels):
-            with torch.autocast("cpu", torch.bfloat16):
+            with fast():
                 v = net(
                     torch.cat([x, x]),
                     torch.zeros(2 * takes, *x.shape[1:]),

@@ -25,6 +25,7 @@ from .from_pack import read_latent, read_weights
 from .latent import Encoder, Latent, fit
 from .networks import Painter
 from .optimiser import Optimiser
+from .precision import fast
 from .progress import Clock, save_whole
 from .samples import Batch, Sampler, Scenes
 from .world.scene import kinds
@@ -82,7 +83,7 @@ class Loss:
         hole = torch.from_numpy(batch.hole)[:, None]
         level = t[:, None, None, None]
         noisy = (1 - level) * x + level * noise
-        with torch.autocast("cpu", torch.bfloat16):
+        with fast():
             v = net(noisy, x * (1 - hole), hole, t, *(torch.from_numpy(a) for a in (batch.ids, batch.kind, batch.outline, batch.weight)))
         o, k = self.c["outside_weight"], self.c["thing_weight"]
         w = (o + (1 - o) * hole) * (1 + (k - 1) * torch.from_numpy(batch.things)[:, None])
@@ -110,7 +111,7 @@ def validation(config: Config, loss: Loss, window: int) -> Callable[[Painter], f
 
 
 class Run:
-    """A training in progress: weights, their average, optimiser, minutes."""
+    """A training in progress: weights, their average, optimiser, minutes in all and before this training's phases."""
 
     def __init__(self, config: Config) -> None:
         torch.manual_seed(config["denoiser"]["seed"])
@@ -119,7 +120,7 @@ class Run:
         self.average = copy.deepcopy(self.net)
         c = config["denoiser"]
         self.optimiser = Optimiser(self.net, c["momentum"], c["weight_decay"])
-        self.minutes, self.steps, self.samples, self.fresh_steps = 0.0, 0, 0, 0
+        self.minutes, self.before, self.steps, self.samples, self.fresh_steps = 0.0, 0.0, 0, 0, 0
         self.path = work_folder(config) / "denoiser.pt"
 
     def save(self) -> None:
@@ -131,6 +132,7 @@ class Run:
                 "average": self.average.state_dict(),
                 "optimiser": self.optimiser.state(),
                 "minutes": self.minutes,
+                "before": self.before,
                 "steps": self.steps,
                 "samples": self.samples,
             },
@@ -145,12 +147,13 @@ class Run:
         self.net.load_state_dict(state["net"])
         self.average.load_state_dict(state["average"])
         self.optimiser.restore(state["optimiser"])
-        self.minutes, self.steps, self.samples = state["minutes"], state["steps"], state["samples"]
+        self.minutes, self.before = state["minutes"], state["before"]
+        self.steps, self.samples = state["steps"], state["samples"]
 
     def start_from(self, weights: dict[str, Tensor], minutes: float) -> None:
         self.net.load_state_dict(weights)
         self.average.load_state_dict(weights)
-        self.minutes = minutes
+        self.minutes = self.before = minutes
 
     def step(self, loss: Tensor, rate: float) -> None:
         c = self.config["denoiser"]
@@ -160,7 +163,7 @@ class Run:
         self.steps += 1
         self.fresh_steps += 1
         rate *= min(1.0, self.fresh_steps / c["warm_up"])
-        self.optimiser.step(c["muon_rate"] * rate, c["adam_rate"] * rate)
+        self.optimiser.step(c["rate"] * rate)
         keep = min(c["average"], (1 + self.steps) / (10 + self.steps))
         with torch.no_grad():
             torch._foreach_lerp_(list(self.average.parameters()), list(self.net.parameters()), 1 - keep)
@@ -182,7 +185,7 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
     encoder = Encoder(latent, config["latent"]["shrink"])
     loss = Loss(config, encoder)
     print(f"{sum(p.numel() for p in run.net.parameters()) / 1e6:.1f} M parameters", flush=True)
-    c, begin, until = config["denoiser"], 0.0, run.minutes + stop_after
+    c, begin, until = config["denoiser"], run.before, run.minutes + stop_after
     for phase in c["phase"]:
         end = begin + phase["minutes"]
         if run.minutes < min(end, until):
@@ -201,6 +204,7 @@ def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, shee
     worker = context.Process(target=_produce, args=(queue, config, window, size, run.steps + c["seed"], os.getpid()), daemon=True)
     worker.start()
     batch = queue.get()
+    print(f"{run.minutes:6.1f} min  window {window or 'none'}  validation({window}) {measure(run.average):.4f}", flush=True)
     clock = Clock()
     saved = shown = run.minutes
     recent: list[float] = []

@@ -16,6 +16,8 @@ from torch import Tensor
 from .config import Config, arguments, load_config, work_folder
 from .latent import Encoder, Preview
 from .networks import Enlarger
+from .optimiser import Plain
+from .precision import fast
 from .progress import Progress
 from .real import dead_leaves, photographs
 from .train_denoiser import load_latent
@@ -59,8 +61,7 @@ def train(config: Config) -> Path:
     folder = work_folder(config)
     torch.manual_seed(c["seed"])
     net = Enlarger(c["channels"], c["blocks"]).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
-    optimiser = torch.optim.AdamW(net.parameters(), lr=c["rate"], betas=(0.9, 0.98))
-    run = Progress(folder / "enlarger.pt", net, optimiser)
+    run = Progress(folder / "enlarger.pt", net, Plain(list(net.parameters()), 0.98, 0.01))
     cuts = Cuts(folder / "scenes", c["crop"], c["batch"], c["seed"] + run.steps, c["real_share"], c["leaves"])
 
     latent = load_latent(config)
@@ -76,7 +77,7 @@ def train(config: Config) -> Path:
             z = encoder.small(small)
             level = c["cell_noise"] * torch.rand(len(z), 1, 1, 1).square() * (torch.rand(len(z), 1, 1, 1) < c["noisy_share"])
             small = preview(z + level * torch.randn_like(z)).clamp(-1, 1)
-        with torch.autocast("cpu", torch.bfloat16):
+        with fast():
             made = net(small)
         made = made.float()
         pixel = (made - sharp).abs().mean()

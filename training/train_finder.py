@@ -8,6 +8,7 @@ representation with errors like a denoiser's, so that painted pictures are no st
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -18,6 +19,8 @@ from torch import Tensor
 from .config import Config, arguments, load_config, work_folder
 from .latent import Encoder, Latent, Preview
 from .networks import Finder
+from .optimiser import Optimiser
+from .precision import fast
 from .progress import Progress
 from .samples import Group, Scenes
 from .train_denoiser import load_latent
@@ -38,7 +41,7 @@ def whole_labels() -> tuple[str, ...]:
 
 
 def build(config: Config) -> Finder:
-    return Finder(len(labels()), len(whole_labels()), config["finder"]["channels"])
+    return Finder(len(kinds()), len(COLOURS) + len(ATTRIBUTES), len(whole_labels()), config["finder"]["channels"])
 
 
 class Truth:
@@ -90,17 +93,33 @@ class Truth:
 
 
 def loss_of(net: Finder, x: Tensor, target: Tensor, whole: Tensor) -> Tensor:
-    """Binary cross-entropy in every cell, heavier where a label is true, and for the whole."""
-    with torch.autocast("cpu", torch.bfloat16):
-        found, all_ = net(x)
-    found = found.float()
-    cells = F.binary_cross_entropy_with_logits(found, target, weight=1 + 7 * target)
-    return cells * 20 + F.binary_cross_entropy_with_logits(all_.float(), whole)
+    """Cross-entropy of the kinds in every cell, heavier where there is one; binary for traits, and for the whole."""
+    with fast():
+        found, said = net(x)
+    kinds, traits = net.parted(found.float())
+    there, true = target[:, : net.kinds], target[:, net.kinds :]
+    share = there.sum(1, keepdim=True)
+    mix = torch.cat([there, (1 - share).clamp(min=0)], 1)
+    mix = mix / mix.sum(1, keepdim=True)
+    each = -(mix * F.log_softmax(kinds, 1)).sum(1)
+    weight = 1 + 2 * share[:, 0].clamp(max=1)
+    of_traits = F.binary_cross_entropy_with_logits(traits, true, weight=1 + 3 * true)
+    return (each * weight).sum() / weight.sum() + 5 * of_traits + F.binary_cross_entropy_with_logits(said.float(), whole)
+
+
+@dataclass(frozen=True)
+class Judged:
+    """precision and recall of pictures, overlap (intersection over union) of cells, all 0..1; pictures that have it."""
+
+    precision: float
+    recall: float
+    overlap: float
+    pictures: int
 
 
 @torch.no_grad()
-def judged(net: Finder, truth: Truth, batches: int = 20, size: int = 24) -> dict[str, tuple[float, float, float, int]]:
-    """For each label, of pictures where it is or is found: precision, recall (of pictures), mean IoU (of cells), pictures with it."""
+def judged(net: Finder, truth: Truth, batches: int = 20, size: int = 24) -> dict[str, Judged]:
+    """How well each label is found in fixed batches of scenes."""
     net.eval()
     names = labels()
     hit, said, there = np.zeros(len(names)), np.zeros(len(names)), np.zeros(len(names))
@@ -108,7 +127,7 @@ def judged(net: Finder, truth: Truth, batches: int = 20, size: int = 24) -> dict
     rng = np.random.default_rng(5)
     for _ in range(batches):
         x, target, _ = truth.batch(rng, size)
-        p = torch.sigmoid(net(x)[0]).numpy()
+        p = net.certainties(net(x)[0]).numpy()
         t = target.numpy()
         seen, true = (p > 0.5).sum((2, 3)) >= 2, (t > 0.5).sum((2, 3)) >= 2
         hit += (seen & true).sum(0)
@@ -118,7 +137,8 @@ def judged(net: Finder, truth: Truth, batches: int = 20, size: int = 24) -> dict
         union += (np.maximum(p > 0.5, t > 0.5)).sum((0, 2, 3))
     net.train()
     return {
-        n: (hit[i] / max(said[i], 1), hit[i] / max(there[i], 1), overlap[i] / max(union[i], 1), int(there[i])) for i, n in enumerate(names)
+        n: Judged(hit[i] / max(said[i], 1), hit[i] / max(there[i], 1), overlap[i] / max(union[i], 1), int(there[i]))
+        for i, n in enumerate(names)
     }
 
 
@@ -128,8 +148,7 @@ def train(config: Config, stop_after: float = float("inf")) -> Path:
     folder = work_folder(config)
     torch.manual_seed(c["seed"])
     net = build(config).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
-    optimiser = torch.optim.AdamW(net.parameters(), lr=c["rate"], betas=(0.9, 0.98), weight_decay=0.02)
-    run = Progress(folder / "finder.pt", net, optimiser)
+    run = Progress(folder / "finder.pt", net, Optimiser(net, c["momentum"], c["weight_decay"], plain=("stem", "out", "whole")))
     latent, shrink = load_latent(config), config["latent"]["shrink"]
     truth = Truth(Scenes(sorted((folder / "scenes").glob("chunk-*.npz"))[: c["chunks"]]), latent, shrink, c["cell_noise"])
     held = Truth(Scenes(sorted((folder / "scenes").glob("held-out-*.npz"))), latent, shrink, c["cell_noise"])
@@ -142,8 +161,8 @@ def train(config: Config, stop_after: float = float("inf")) -> Path:
         loss = loss_of(net, *truth.batch(rng, c["batch"]))
         run.step(loss, rate)
         if run.steps % 250 == 0:
-            rows = [v for k, v in judged(net, held, 4).items() if v[3] and k in kinds()]
-            p, r, iou, _ = np.mean(rows, 0)
+            rows = [row for name, row in judged(net, held, 4).items() if row.pictures and name in kinds()]
+            p, r, iou = np.mean([(row.precision, row.recall, row.overlap) for row in rows], 0)
             found = f"precision {p:.3f} recall {r:.3f} IoU {iou:.3f}"
             print(f"{run.minutes:6.1f} min {run.steps:6d} steps  loss {loss.item():.4f}  {found}", flush=True)
             run.save()

@@ -1,0 +1,110 @@
+"""A contact sheet of 64 fixed prompts, and how far painted pictures are from rendered scenes.
+
+The distance is Frechet's between the finder's features of N takes, painted to the words and outlines of N unseen scenes, and of
+N other unseen scenes: |m1 - m2|^2 + tr(C1 + C2 - 2 (C1 C2)^(1/2)) (Dowson and Landau, 1982). The floor is the same with the N
+scenes themselves in place of the takes; both shrink as N grows, so only equal N can be compared, and only by the same finder.
+Needs the training packages.
+`python benchmarks/quality.py [--scenes N] [--sheet FILE] [--no-sheet]`
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from pathlib import Path
+
+import numpy as np
+import torch
+from PIL import Image
+from scipy.linalg import sqrtm
+
+sys.path.insert(0, str(Path(__file__).parent))
+from layouts import load_layouts
+from machine import describe
+from unseen import SIDE, things_of, unseen, words_of
+
+from training.config import load_config
+from training.from_pack import read_finder
+from training.train_finder import build
+from training.world.scene import Scene
+from waldrand.core.element import Element, SceneWords
+from waldrand.core.outline import Outline
+from waldrand.core.plan import plan
+from waldrand.core.request import PassSettings, Request
+from waldrand.core.run import run_take
+from waldrand.core.sheet import Sheet
+from waldrand.packs.onnx_pack import OnnxPack, own_pack_folder
+
+SHEET = Path(__file__).parent.parent / "docs" / "model" / "contact-sheet.jpg"
+THUMB, ACROSS = 192, 8
+
+
+def painted(sheet: Sheet, pack: OnnxPack, seed: int) -> np.ndarray:
+    return run_take(plan(sheet, Request("compose", PassSettings()), pack), pack, seed).pixels
+
+
+def shrunk(pixels: np.ndarray, side: int) -> np.ndarray:
+    return np.asarray(Image.fromarray(pixels).resize((side, side), Image.Resampling.BOX))
+
+
+def contact_sheet(pack: OnnxPack, path: Path) -> None:
+    """The 50 layouts of the placement benchmark and 14 prompts of words alone, seed 0, in rows of eight."""
+    layouts, prompts = load_layouts()
+    small = [shrunk(painted(x.sheet(), pack, 0), THUMB) for x in (*layouts, *prompts)]
+    rows = [np.hstack(small[i : i + ACROSS]) for i in range(0, len(small), ACROSS)]
+    path.parent.mkdir(parents=True, exist_ok=True)
+    Image.fromarray(np.vstack(rows)).save(path, quality=88)
+
+
+def as_layout(scene: Scene) -> Sheet:
+    """A sheet with the scene's own words, and a box for each of its things."""
+    elements = []
+    for p in things_of(scene)[-8:]:
+        ys, xs = np.nonzero(p.mask > 0.35)
+        if len(ys):
+            k = SIDE / p.mask.shape[0]
+            box = (xs.min() * k, ys.min() * k, (xs.max() + 1) * k, (ys.max() + 1) * k)
+            said = " ".join((*(w for w, _ in p.before[:1]), p.kind))
+            elements.append(Element(len(elements) + 1, said, Outline("box", box), said))
+    return Sheet(SIDE, SIDE, elements=tuple(elements), scene=SceneWords(words_of(scene)))
+
+
+def distance(a: np.ndarray, b: np.ndarray) -> float:
+    """Frechet's, between normal distributions fitted to features (N, d) each."""
+    ca, cb = np.cov(a.T), np.cov(b.T)
+    mixed = np.real(sqrtm(ca @ cb))
+    return float(((a.mean(0) - b.mean(0)) ** 2).sum() + np.trace(ca + cb - 2 * mixed))
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--scenes", type=int, default=200)
+    parser.add_argument("--sheet", type=Path, default=SHEET)
+    parser.add_argument("--no-sheet", action="store_true")
+    options = parser.parse_args()
+    pack = OnnxPack()
+    if not options.no_sheet:
+        contact_sheet(pack, options.sheet)
+        print(f"{options.sheet} painted")
+    net = build(load_config())
+    net.load_state_dict(read_finder(own_pack_folder()))
+    net.eval()
+
+    @torch.no_grad()
+    def features(pictures: list[np.ndarray]) -> np.ndarray:
+        small = np.stack([shrunk(p, SIDE // 4) for p in pictures])
+        return np.concatenate(
+            [net.features(torch.from_numpy(x).permute(0, 3, 1, 2).float() / 127.5 - 1).numpy() for x in np.array_split(small, 8)]
+        )
+
+    scenes = [scene for _, scene in unseen(options.scenes, 200_000)]
+    others = [scene.pixels for _, scene in unseen(options.scenes, 300_000)]
+    takes = [painted(as_layout(scene), pack, i) for i, scene in enumerate(scenes)]
+    true, rest = features([scene.pixels for scene in scenes]), features(others)
+    print(f"{describe()}; pack {pack.info.name} {pack.info.version}; {options.scenes} scenes")
+    print(f"painted from rendered:  {distance(features(takes), rest):.2f}")
+    print(f"rendered from rendered: {distance(true, rest):.2f}")
+
+
+if __name__ == "__main__":
+    main()
