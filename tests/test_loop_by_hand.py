@@ -640,6 +640,7 @@ def test_every_new_thing_survives_saving(two, tmp_path):
     two.document.edit(two.document.sheet.with_element(replace(e, emphasis=((0, 4, 1.4),), locked=True, visible=False)), "x")
     two.dialogs.path = tmp_path / "a.ora"
     assert two.save()
+    assert two.filing.finish_saving()
     again = open_sheet(tmp_path / "a.ora").sheet
     assert len(draggable(again)) == 1
     first = again.elements[0]
@@ -686,6 +687,7 @@ def test_takes_are_saved_with_the_sheet(kept, tmp_path):
     kept.tray.mark_current()
     kept.dialogs.path = tmp_path / "takes.ora"
     assert kept.save()
+    assert kept.filing.finish_saving()
     before = [(t.take.pixels.tobytes(), t.take.seed, t.marked, t.kept) for t in kept.tray.takes]
     kept.filing.new_sheet()
     assert kept.tray.takes == []

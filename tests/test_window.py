@@ -358,22 +358,36 @@ def test_dragging_an_empty_place_pans(window):
     assert window.view.mapToScene(QPoint(0, 0)).x() == pytest.approx(before.x() - 10, abs=1)
 
 
-def test_save_reopen_and_title(kept, tmp_path):
+def test_save_reopen_and_title(kept, wait, tmp_path):
     kept.dialogs.path = tmp_path / "a.ora"
     QTest.qWait(60)
     assert kept.windowTitle().startswith("•")
     key(kept, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
-    assert not kept.document.modified
+    wait(lambda: not kept.document.modified)
     assert kept.windowTitle() == "a.ora — Waldrand"
     picture = kept.document.sheet.flatten()
     assert (open_sheet(tmp_path / "a.ora").sheet.flatten() == picture).all()
     kept.passes.steps.setValue(11)
     kept.save()
+    wait(lambda: not kept.document.modified)
     kept.document.open(Sheet(64, 64))
     kept.open_file(tmp_path / "a.ora")
     assert kept.document.draft.settings.steps == 11
     assert (kept.document.sheet.flatten() == picture).all()
     assert [e.words for e in kept.document.sheet.elements] == ["blue", "red"]
+
+
+def test_what_is_changed_while_a_sheet_is_saved_stays_unsaved(kept, wait, tmp_path):
+    kept.dialogs.path = tmp_path / "a.ora"
+    kept.save()
+    scene = kept.document.sheet.scene
+    kept.document.edit(replace(kept.document.sheet, scene=replace(scene, words="green")), "words")
+    wait(lambda: "Saved" in kept.passes.status.text())
+    assert kept.document.modified
+    assert open_sheet(tmp_path / "a.ora").sheet.scene.words == scene.words
+    kept.save()
+    wait(lambda: not kept.document.modified)
+    assert open_sheet(tmp_path / "a.ora").sheet.scene.words == "green"
 
 
 def test_unsaved_work_is_asked_about(kept, tmp_path):
@@ -390,9 +404,10 @@ def test_unsaved_work_is_asked_about(kept, tmp_path):
     assert kept.dialogs.asked == asked
 
 
-def test_failed_save_tells_and_keeps_work(kept, tmp_path):
+def test_failed_save_tells_and_keeps_work(kept, wait, tmp_path):
     kept.dialogs.path = tmp_path / "none" / "a.ora"
-    assert not kept.save()
+    kept.save()
+    wait(lambda: bool(kept.dialogs.told))
     assert "could not be written" in kept.dialogs.told[0]
     assert kept.document.modified
 

@@ -133,9 +133,11 @@ class Document(QObject):
         if sheet is not self.sheet or draft != self.draft:
             self.undo.push(_Edit(self, State(sheet, draft), text, ""))
 
-    def saved(self, path: Path) -> None:
+    def saved(self, path: Path, state: State) -> None:
+        """Something was saved: where, and how things stood then."""
         self.path = path
-        self.undo.setClean()
+        if state is self.state:
+            self.undo.setClean()
 
     def _set(self, state: State) -> None:
         before, self.state = self.state, state

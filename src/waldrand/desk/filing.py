@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Callable, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PyQt6.QtCore import QLockFile, QStandardPaths, QTimer
@@ -16,9 +16,9 @@ from ..demo import load_demo
 from ..files.layout import read_layout, write_layout
 from ..files.openraster import SavedTake, open_sheet, save_sheet
 from ..files.pictures import read_picture, read_recipe, write_png
-from .aside import Aside
 from .dialogs import Dialogs
-from .document import Document, Draft
+from .document import Document, Draft, State
+from .writer import Writer
 
 AUTOSAVE_MS = 60_000
 
@@ -27,6 +27,15 @@ def autosave_path() -> Path:
     """Where unsaved work is kept from time to time."""
     folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppLocalDataLocation)
     return Path(folder) / "unsaved-work.ora"
+
+
+@dataclass(frozen=True, eq=False)
+class Saving:
+    """What is being written where."""
+
+    path: Path
+    state: State
+    takes: Sequence[SavedTake]
 
 
 class Filing:
@@ -42,16 +51,18 @@ class Filing:
         finish: Callable[[], None],
         takes: Callable[[], Sequence[SavedTake]],
         show_takes: Callable[[Sequence[SavedTake]], None],
-        saved: Callable[[], None],
+        saved: Callable[[Sequence[SavedTake]], None],
     ) -> None:
         """leave: called when the sheet is left for another; finish: before it is saved; takes: those in the tray; show_takes: puts
-        them there; saved: called after the sheet was saved."""
+        them there; saved: called after the sheet was saved with these takes."""
         self._takes, self._show_takes, self._saved = takes, show_takes, saved
         self.document, self.pack, self._dialogs, self.say, self._leave, self._finish = document, pack, dialogs, say, leave, finish
         self._autosaved: object = document.state
         self._aside = autosave_path()
-        self._writer = Aside()
-        self._writer.failed.connect(self._not_kept_aside)
+        self._keeper, self._saver = Writer(), Writer()
+        self._keeper.ended.connect(self._kept_aside)
+        self._saver.ended.connect(self._saving_ended)
+        self._saving: Saving | None = None
         self._lock = QLockFile(str(self._aside.with_suffix(".lock")))
         self._timer = QTimer()
         self._timer.setInterval(AUTOSAVE_MS)
@@ -72,9 +83,10 @@ class Filing:
 
     def may_leave(self, unkept: int = 0) -> bool:
         """Asks about unsaved work and takes nobody kept; False: stay."""
+        self.finish_saving()
         if self.document.modified:
             answer = self._dialogs().unsaved(self.document.path.name if self.document.path else "untitled sheet")
-            if answer == "cancel" or (answer == "save" and not self.save()):
+            if answer == "cancel" or (answer == "save" and not self._saved_at_once()):
                 return False
         elif unkept and not self._dialogs().yes(
             f"{unkept} take{' is' if unkept == 1 else 's are'} marked but neither kept nor saved with the sheet.", "Leave", "Stay"
@@ -157,24 +169,49 @@ class Filing:
     # --- saving
 
     def save(self) -> bool:
+        """Begins to save, asking where if that is not known; False: the artist thought better of it."""
         if self.document.path is None:
             return self.save_as()
-        return self._save_to(self.document.path)
+        self._save_to(self.document.path)
+        return True
 
     def save_as(self) -> bool:
         start = str(self.document.path or "sheet.ora")
         path = self._dialogs().save_path("Save sheet", start, "OpenRaster sheet (*.ora)", ".ora")
-        return path is not None and self._save_to(path)
+        if path is not None:
+            self._save_to(path)
+        return path is not None
 
-    def _save_to(self, path: Path) -> bool:
+    def _save_to(self, path: Path) -> None:
         self._finish()
-        if not self.attempt(lambda: save_sheet(path, self.document.sheet, self.document.draft.to_json(), self._takes())):
+        self.finish_saving()
+        self._saving = saving = Saving(path, self.document.state, self._takes())
+        self.say(f"Saving {path.name} …")
+        self._saver.begin(lambda: save_sheet(path, saving.state.sheet, saving.state.draft.to_json(), saving.takes))
+
+    def finish_saving(self) -> bool:
+        """Waits for a saving under way and tells how it went; True when there was none. What was changed meanwhile stays unsaved."""
+        if self._saving is None:
+            return True
+        self._saver.wait()
+        saving, self._saving = self._saving, None
+        if self._saver.error:
+            self._dialogs().tell(self._saver.error)
             return False
-        self.document.saved(path)
-        self._saved()
-        self.discard_autosave()
-        self.say(f"Saved {path.name}.")
+        self.document.saved(saving.path, saving.state)
+        self._saved(saving.takes)
+        if not self.document.modified:
+            self.discard_autosave()
+        self.say(f"Saved {saving.path.name}.")
         return True
+
+    def _saving_ended(self) -> None:
+        # The artist may have saved again since.
+        if not self._saver.writing:
+            self.finish_saving()
+
+    def _saved_at_once(self) -> bool:
+        return self.save() and self.finish_saving()
 
     def export_png(self) -> None:
         """Writes what is seen as a PNG with its recipe inside."""
@@ -217,7 +254,7 @@ class Filing:
     def autosave(self) -> None:
         """Begins to keep unsaved work aside; a failure is only said, since nobody asked for it."""
         state = self.document.state
-        if not self.document.modified or state is self._autosaved or self._writer.writing:
+        if not self.document.modified or state is self._autosaved or self._keeper.writing:
             return
         path, takes = self._aside, self._takes()
 
@@ -226,15 +263,16 @@ class Filing:
             save_sheet(path, state.sheet, state.draft.to_json(), takes)
 
         self._autosaved = state
-        self._writer.begin(write)
+        self._keeper.begin(write)
 
-    def _not_kept_aside(self, sentence: str) -> None:
-        self._autosaved = None
-        self.say(sentence)
+    def _kept_aside(self) -> None:
+        if self._keeper.error:
+            self._autosaved = None
+            self.say(f"Unsaved work could not be kept aside: {self._keeper.error}")
 
     def finish_autosave(self) -> None:
         """Blocks until what is being kept aside is written."""
-        self._writer.wait()
+        self._keeper.wait()
 
     def end_autosave(self) -> None:
         """The window is closed: nothing is left aside, and another may use the place."""

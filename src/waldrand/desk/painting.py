@@ -285,9 +285,10 @@ class Painting:
         """The tray, to be saved with the sheet."""
         return [SavedTake(t.take, t.special, t.marked, t.kept) for t in self.tray.takes]
 
-    def mark_saved(self) -> None:
+    def mark_saved(self, takes: Sequence[SavedTake]) -> None:
+        saved = {s.take for s in takes}
         for t in self.tray.takes:
-            t.saved = True
+            t.saved = t.saved or t.take in saved
 
     def show_saved(self, takes: Sequence[SavedTake]) -> None:
         """Puts takes that were saved with the sheet back into the tray; one whose recipe cannot be read is left out, saying so."""

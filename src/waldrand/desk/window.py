@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from functools import partial
 from pathlib import Path
@@ -28,6 +28,7 @@ from PyQt6.QtWidgets import (
 from ..core.pack import Pack
 from ..core.plan import Plan
 from ..core.sheet import Sheet
+from ..files.openraster import SavedTake
 from ..files.pictures import read_picture
 from .arranging import Arranging
 from .dialogs import Dialogs, Shortcuts
@@ -87,7 +88,7 @@ class MainWindow(QMainWindow):
         self.arranging = Arranging(self.document, self.view, dialogs, self.say)
         p = self.painting
         self.filing = Filing(
-            self.document, pack, dialogs, self.say, p.forget, self.view.finish_words, p.saved_takes, p.show_saved, p.mark_saved
+            self.document, pack, dialogs, self.say, p.forget, self.view.finish_words, p.saved_takes, p.show_saved, self._after_saving
         )
         self.document.open(self.document.sheet, self.filing.blank_draft())
         self._build()
@@ -414,6 +415,10 @@ class MainWindow(QMainWindow):
         """A sentence above the Run button."""
         self.passes.status.setText(text)
 
+    def _after_saving(self, takes: Sequence[SavedTake]) -> None:
+        self.painting.mark_saved(takes)
+        self._show_title()
+
     def _show_title(self) -> None:
         name = self.document.path.name if self.document.path else "untitled sheet"
         self.setWindowTitle(f"{'• ' if self.document.modified else ''}{name} — Waldrand")
@@ -473,9 +478,7 @@ class MainWindow(QMainWindow):
         self.painting.keep()
 
     def save(self) -> bool:
-        saved = self.filing.save()
-        self._show_title()
-        return saved
+        return self.filing.save()
 
     def open_file(self, path: Path) -> None:
         """Raises ValueError when it cannot be opened."""

@@ -1,4 +1,4 @@
-"""Writes unsaved work aside on a thread of its own: a large sheet takes seconds, and the hand must not feel them."""
+"""Writes files on a thread of its own: a large sheet takes seconds, and the hand must not feel them."""
 
 from __future__ import annotations
 
@@ -8,14 +8,15 @@ from threading import Thread
 from PyQt6.QtCore import QObject, pyqtSignal
 
 
-class Aside(QObject):
-    """Signal: failed(sentence), in the window's thread."""
+class Writer(QObject):
+    """Signal: ended(), in the window's thread. error: what failed of the last writing, empty when it went well."""
 
-    failed = pyqtSignal(str)
+    ended = pyqtSignal()
 
     def __init__(self) -> None:
         super().__init__()
         self._thread: Thread | None = None
+        self.error = ""
 
     @property
     def writing(self) -> bool:
@@ -33,7 +34,9 @@ class Aside(QObject):
             self._thread.join()
 
     def _work(self, write: Callable[[], None]) -> None:
+        self.error = ""
         try:
             write()
         except (ValueError, OSError) as error:
-            self.failed.emit(f"Unsaved work could not be kept aside: {error}")
+            self.error = str(error)
+        self.ended.emit()
