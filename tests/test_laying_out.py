@@ -55,7 +55,7 @@ def test_shares_parse_and_say_where_they_do_not():
         assert error.value.at == at
 
 
-@given(st.lists(st.floats(0.2, 9), min_size=1, max_size=5), st.lists(st.floats(0.2, 9), min_size=1, max_size=4))
+@given(st.lists(st.floats(0.5, 9), min_size=1, max_size=5), st.lists(st.floats(0.5, 9), min_size=1, max_size=4))
 def test_parts_tile_what_was_divided(across, down):
     sheet = divide(Sheet(512, 384), tuple(across), tuple(down))
     covered = sum(rasterise(e.outline, sheet.rect, 384, 512) for e in sheet.elements)

@@ -29,6 +29,7 @@ from .from_pack import read_enlarger, read_latent
 from .latent import Encoder, Preview
 from .networks import Enlarger, Finder, Painter
 from .train_denoiser import build, load_latent
+from .world.canvas import SHAPES
 from .world.scene import kinds
 from .world.things import GROUPS
 from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, SEASONS, SETTINGS, SKIES, SYNONYMS, vocabulary
@@ -323,7 +324,7 @@ def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained:
                 "best_area": 512 * 512,
                 "least_side": 256,
                 "greatest_side": 1024,
-                "best": [[512, 512], [640, 448], [448, 640], [704, 384], [384, 704]],
+                "best": [[CELL * w, CELL * h] for w, h in SHAPES],
             },
             "words": {"phrase_length": config["denoiser"]["phrase_length"], "rows": 32, "elements": 8, "avoid": True},
             "recommended": {"steps": 20, "guidance": 3.0, "spacing": 2.0},

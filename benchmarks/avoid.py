@@ -1,0 +1,64 @@
+"""What avoid words do: how often things that nobody asked for come, told to avoid them and not told, by the pack's finder.
+
+8 scenes in words alone x 8 seeds, painted plainly and again with each of four things to avoid.
+`python benchmarks/avoid.py [--seeds N]`
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).parent))
+from layouts import SIDE
+from machine import describe
+
+from waldrand.core.element import SceneWords
+from waldrand.core.found import find
+from waldrand.core.plan import plan
+from waldrand.core.request import PassSettings, Request
+from waldrand.core.run import run
+from waldrand.core.sheet import Sheet
+from waldrand.packs.onnx_pack import OnnxPack
+
+SCENES = (
+    "clear day, meadow",
+    "clear day, snow field",
+    "cloudy day, field",
+    "dawn, meadow, hills",
+    "sunset, lake",
+    "clear day, lake, mountains",
+    "clear day, beach",
+    "cloudy day, street, town",
+)
+THINGS = ("cloud", "sun", "tree", "pine")
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--seeds", type=int, default=8)
+    options = parser.parse_args()
+    pack = OnnxPack()
+    if pack.finder is None:
+        sys.exit(f"The pack {pack.info.version} has no finder to judge by.")
+    print(f"{describe()}; pack {pack.info.name} {pack.info.version}; {len(SCENES)} scenes, {options.seeds} seeds")
+    request = Request("compose", PassSettings())
+
+    def painted(scene: SceneWords) -> list[np.ndarray]:
+        return [t.pixels for t in run(plan(Sheet(SIDE, SIDE, scene=scene), request, pack), pack, options.seeds)]
+
+    plain = {words: painted(SceneWords(words)) for words in SCENES}
+    print("thing        seen unasked    seen though avoided")
+    for thing in THINGS:
+        avoided = {words: painted(replace(SceneWords(words), avoid=thing)) for words in SCENES}
+        before, after = (sum(find(p, thing, pack).box is not None for ps in takes.values() for p in ps) for takes in (plain, avoided))
+        n = len(SCENES) * options.seeds
+        print(f"{thing:12s} {before:4d} of {n:4d} {after:12d} of {n:4d}")
+
+
+if __name__ == "__main__":
+    main()
