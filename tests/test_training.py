@@ -11,7 +11,7 @@ pytest.importorskip("torch")
 pytest.importorskip("skia")
 pytestmark = pytest.mark.training
 
-from training import export, from_pack, judge_finder, latent, render, samples, train_denoiser, train_enlarger, train_finder
+from training import export, from_pack, judge_finder, latent, render, rework, samples, train_denoiser, train_enlarger, train_finder
 from training.config import HERE, load_config, work_folder
 from training.world.canvas import SHAPES
 from training.world.scene import kinds, paint_scene
@@ -169,6 +169,7 @@ def test_steps_of_matrices_are_half_orthogonal(shape):
 def test_the_finder_learns_from_what_is_true(config, tmp_path: Path):
     import torch
 
+    rework.rework_all(config)
     train_finder.train(config)
     state = torch.load(work_folder(config) / "finder.pt", weights_only=True)
     assert state["steps"] > 2
@@ -193,7 +194,18 @@ def test_the_finder_learns_from_what_is_true(config, tmp_path: Path):
     table = train_finder.judged(net, truth, 1, 6)
     assert set(table) == set(train_finder.labels())
     assert all(0 <= v <= 1 for row in table.values() for v in (row.precision, row.recall, row.overlap))
-    assert judge_finder.judge(config, tmp_path / "pack", 1).keys() == table.keys()
+    assert judge_finder.judge(config, tmp_path / "pack", batches=1).keys() == table.keys()
+
+
+def test_reworked_scenes_keep_their_truth(config):
+    scenes = rework.rework_all(config)
+    for source, target in (("chunk-0000", "reworked-0"), ("held-out-0", "unseen-reworked")):
+        with np.load(scenes / f"{source}.npz") as a, np.load(scenes / f"{target}.npz") as b:
+            n = len(b["pixels"])
+            assert n == 2
+            assert b["pixels"].shape == a["pixels"][:n].shape
+            assert (b["masks"] == a["masks"][:n]).all()
+            assert (b["pixels"] != a["pixels"][:n]).any()
 
 
 def test_a_better_enlarger_goes_into_a_pack_that_is_there(config, tmp_path: Path):

@@ -1,6 +1,6 @@
 """Judges a pack's finder on scenes it never saw: precision, recall and IoU of every label, worst first.
 
-`python -m training.judge_finder [--config FILE] [--work DIR] [--pack DIR]`
+`python -m training.judge_finder [--config FILE] [--work DIR] [--pack DIR] [--reworked]`
 """
 
 from __future__ import annotations
@@ -9,27 +9,26 @@ from pathlib import Path
 
 import numpy as np
 
-from .config import Config, arguments, load_config, work_folder
+from .config import Config, arguments, load_config
 from .export import OWN_PACK
 from .from_pack import read_finder, read_latent
-from .samples import Scenes
-from .train_finder import Judged, Truth, build, judged
+from .train_finder import UNSEEN, UNSEEN_REWORKED, Judged, build, judged, load_truth
 from .world.scene import kinds
 
 
-def judge(config: Config, pack: Path, batches: int = 40) -> dict[str, Judged]:
+def judge(config: Config, pack: Path, pattern: str = UNSEEN, batches: int = 40) -> dict[str, Judged]:
     """Precision, recall (of pictures), IoU (of cells) and pictures with it, for each label."""
     net = build(config)
     net.load_state_dict(read_finder(pack))
-    scenes = Scenes(sorted((work_folder(config) / "scenes").glob("held-out-*.npz")))
-    return judged(net, Truth(scenes, read_latent(pack), config["latent"]["shrink"], config["finder"]["cell_noise"]), batches)
+    return judged(net, load_truth(config, read_latent(pack), pattern), batches)
 
 
 def main() -> None:
     parser = arguments(__doc__)
     parser.add_argument("--pack", type=Path, default=OWN_PACK)
+    parser.add_argument("--reworked", action="store_true", help="on unseen scenes that the denoiser reworked lightly")
     options = parser.parse_args()
-    table = judge(load_config(options.config, options.work), options.pack)
+    table = judge(load_config(options.config, options.work), options.pack, UNSEEN_REWORKED if options.reworked else UNSEEN)
     print("label                precision  recall    IoU  pictures")
     for name, row in sorted(table.items(), key=lambda item: item[1].overlap):
         if row.pictures:

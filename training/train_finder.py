@@ -3,7 +3,8 @@
 `python -m training.train_finder [--config FILE] [--work DIR] [--for MINUTES]`
 
 It learns from the true masks of scenes, never from outlines that were asked for; half of the pictures go through the
-representation with errors like a denoiser's, so that painted pictures are no stranger to it than drawn ones.
+representation with errors like a denoiser's, and some are reworked lightly (`python -m training.rework`, where there is a denoiser),
+so that painted pictures are no stranger to it than drawn ones.
 """
 
 from __future__ import annotations
@@ -28,6 +29,10 @@ from .world.scene import kinds
 from .world.words import COLOURS, FINISHES, SEASONS, SETTINGS, SKIES
 
 ATTRIBUTES = ("facing left", "facing right", "lit", "standing", "walking", "sitting", "lying", "portrait")
+
+
+#: Files of scenes: to learn from, to learn from as reworked, and to judge by.
+SCENES, REWORKED, UNSEEN, UNSEEN_REWORKED = "chunk-*.npz", "reworked-*.npz", "held-out-*.npz", "unseen-reworked.npz"
 
 
 def labels() -> tuple[str, ...]:
@@ -92,6 +97,13 @@ class Truth:
         return x, torch.from_numpy(np.stack(targets)), torch.from_numpy(np.stack(wholes))
 
 
+def load_truth(config: Config, latent: Latent, pattern: str) -> Truth:
+    """The scenes of the files that match the pattern."""
+    c = config["finder"]
+    files = sorted((work_folder(config) / "scenes").glob(pattern))[: c["chunks"]]
+    return Truth(Scenes(files), latent, config["latent"]["shrink"], c["cell_noise"])
+
+
 def loss_of(net: Finder, x: Tensor, target: Tensor, whole: Tensor) -> Tensor:
     """Cross-entropy of the kinds in every cell, heavier where there is one; binary for traits, and for the whole."""
     with fast():
@@ -149,16 +161,16 @@ def train(config: Config, stop_after: float = float("inf")) -> Path:
     torch.manual_seed(c["seed"])
     net = build(config).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
     run = Progress(folder / "finder.pt", net, Optimiser(net, c["momentum"], c["weight_decay"], plain=("stem", "out", "whole")))
-    latent, shrink = load_latent(config), config["latent"]["shrink"]
-    truth = Truth(Scenes(sorted((folder / "scenes").glob("chunk-*.npz"))[: c["chunks"]]), latent, shrink, c["cell_noise"])
-    held = Truth(Scenes(sorted((folder / "scenes").glob("held-out-*.npz"))), latent, shrink, c["cell_noise"])
+    latent = load_latent(config)
+    truth, held = load_truth(config, latent, SCENES), load_truth(config, latent, UNSEEN)
+    painted = load_truth(config, latent, REWORKED) if any((folder / "scenes").glob(REWORKED)) else truth
     rng = np.random.default_rng(c["seed"] + run.steps)
 
     until = min(c["minutes"], run.minutes + stop_after)
     run.begin()
     while run.minutes < until:
         rate = c["rate"] * min(1, (run.steps + 1) / 200) * max(0.02, 1 - run.minutes / c["minutes"])
-        loss = loss_of(net, *truth.batch(rng, c["batch"]))
+        loss = loss_of(net, *(painted if rng.random() < c["reworked_share"] else truth).batch(rng, c["batch"]))
         run.step(loss, rate)
         if run.steps % 250 == 0:
             rows = [row for name, row in judged(net, held, 4).items() if row.pictures and name in kinds()]
