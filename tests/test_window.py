@@ -236,6 +236,29 @@ def test_dropped_takes_come_back(with_take):
     assert with_take.tray.current is first
 
 
+def test_dropping_a_take_is_undone_and_done_again(with_take):
+    tray, undo = with_take.tray, with_take.document.undo
+    both = list(tray.takes)
+    tray.list.setCurrentRow(1)
+    QTest.mouseClick(tray.drop, Qt.MouseButton.LeftButton)
+    assert tray.takes == both[:1]
+    assert undo.undoText() == "drop 1 take"
+    key(with_take, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert tray.takes == both
+    assert tray.current is both[1]
+    undo.redo()
+    assert tray.takes == both[:1]
+    # Brought back without undoing, then undone as far as it goes: nothing comes twice.
+    key(with_take, Qt.Key.Key_D, Qt.KeyboardModifier.ShiftModifier)
+    assert tray.takes == both
+    undo.undo()
+    assert tray.takes == both[:1]
+    undo.undo()
+    assert tray.takes == both
+    key(with_take, Qt.Key.Key_D, Qt.KeyboardModifier.ShiftModifier)
+    assert tray.takes == both
+
+
 def test_brush_numbers_can_be_typed(kept):
     kept.radius.box.setValue(77)
     kept.softness.box.setValue(0.25)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import asdict, dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -87,6 +88,20 @@ class _Edit(QUndoCommand):
         self.document._set(self.before)
 
 
+class _Act(QUndoCommand):
+    """Something done beside the sheet, and the way back."""
+
+    def __init__(self, text: str, do: Callable[[], None], back: Callable[[], None]) -> None:
+        super().__init__(text)
+        self._do, self._back = do, back
+
+    def redo(self) -> None:
+        self._do()
+
+    def undo(self) -> None:
+        self._back()
+
+
 class Document(QObject):
     """Signals: changed(before, after) after every edit, undo and redo; replaced() when another sheet is opened."""
 
@@ -132,6 +147,10 @@ class Document(QObject):
         """An undoable change of the sheet and the next pass together."""
         if sheet is not self.sheet or draft != self.draft:
             self.undo.push(_Edit(self, State(sheet, draft), text, ""))
+
+    def act(self, text: str, do: Callable[[], None], back: Callable[[], None]) -> None:
+        """Does something undoable that is no change of sheet or settings; do and back may be called again and again."""
+        self.undo.push(_Act(text, do, back))
 
     def saved(self, path: Path, state: State) -> None:
         """Something was saved: where, and how things stood then."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
@@ -61,6 +62,7 @@ class Painting:
         self.speed: Speed | None = None
         self.difference = False
         self._used: set[int] = set()
+        self._dropped: list[list[tuple[int, TrayTake]]] = []
         self._job: Job | None = None
         passes.run_wanted.connect(self.run)
         passes.stop_wanted.connect(self.stop)
@@ -69,6 +71,7 @@ class Painting:
         passes.cancel_wanted.connect(runner.cancel)
         tray.shown.connect(self._show)
         tray.keep_wanted.connect(self.keep)
+        tray.drop_wanted.connect(self.drop_current)
         tray.seed_wanted.connect(self.use)
         tray.reroll_wanted.connect(self.reroll)
         tray.sheet_wanted.connect(self.show_all)
@@ -132,8 +135,37 @@ class Painting:
     def stop(self) -> None:
         self.runner.stop()
 
+    def drop_current(self) -> None:
+        """The shown take leaves the tray."""
+        if self.tray.current is not None:
+            self._drop([self.tray.current])
+
+    def drop_unmarked(self) -> None:
+        """Drops every take that is neither marked nor kept, if any is marked."""
+        takes = self.tray.takes
+        if any(t.marked for t in takes):
+            self._drop([t for t in takes if not t.marked and not t.kept])
+
+    def _drop(self, entries: list[TrayTake]) -> None:
+        if not entries:
+            return
+        places = [(self.tray.takes.index(e), e) for e in entries]
+        self._dropped.append(places)
+        what = f"drop {len(entries)} take" + ("s" if len(entries) > 1 else "")
+        self.document.act(what, partial(self.tray.take_away, entries), partial(self.tray.put_back, places))
+
+    def bring_back(self) -> None:
+        """Puts what was dropped last, and is still gone, back in its place."""
+        while self._dropped:
+            places = [(row, e) for row, e in self._dropped.pop() if e not in self.tray.takes]
+            if places:
+                away = partial(self.tray.take_away, [e for _, e in places])
+                self.document.act("bring back takes", partial(self.tray.put_back, places), away)
+                return
+
     def forget(self) -> None:
         """Stops all; takes still on their way belong to a sheet that is left."""
+        self._dropped.clear()
         self._job = None
         self.runner.waiting.clear()
         self.runner.stop()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -85,10 +86,11 @@ class _List(QListWidget):
 
 
 class Tray(QWidget):
-    """Signals: shown(TrayTake or None), keep_wanted(), seed_wanted(), reroll_wanted(), sheet_wanted()."""
+    """Signals: shown(TrayTake or None), keep_wanted(), drop_wanted(), seed_wanted(), reroll_wanted(), sheet_wanted()."""
 
     shown = pyqtSignal(object)
     keep_wanted = pyqtSignal()
+    drop_wanted = pyqtSignal()
     seed_wanted = pyqtSignal()
     reroll_wanted = pyqtSignal()
     sheet_wanted = pyqtSignal()
@@ -97,7 +99,6 @@ class Tray(QWidget):
         super().__init__()
         self.setObjectName("panel")
         self.takes: list[TrayTake] = []
-        self._dropped: list[list[tuple[int, TrayTake]]] = []
         self.partner: TrayTake | None = None
         self._forming: QListWidgetItem | None = None
         self.list = _List()
@@ -121,7 +122,7 @@ class Tray(QWidget):
         self.keep = QPushButton("Keep")
         self.keep.setToolTip("Keep the take on the sheet as a patch (K); Shift+K keeps only what the mask covers")
         self.drop = QPushButton("Drop")
-        self.drop.setToolTip("Drop this take from the tray (D); Shift+D brings it back")
+        self.drop.setToolTip("Drop this take from the tray (D); Shift+D brings back what was dropped last")
         self.reuse = QPushButton("Use")
         self.reuse.setToolTip("Set the next pass to this take's seed and settings (U)")
         self.reroll = QPushButton("Re-roll")
@@ -148,7 +149,7 @@ class Tray(QWidget):
         self.list.currentRowChanged.connect(lambda _: self._emit())
         self.list.dragged_out.connect(self._drag_out)
         self.keep.clicked.connect(self.keep_wanted)
-        self.drop.clicked.connect(self.drop_current)
+        self.drop.clicked.connect(self.drop_wanted)
         self.reuse.clicked.connect(self.seed_wanted)
         self.reroll.clicked.connect(self.reroll_wanted)
         self.sheet.clicked.connect(self.sheet_wanted)
@@ -268,33 +269,23 @@ class Tray(QWidget):
         if shown is not None:
             self.show_entry(shown)
 
-    def drop_current(self) -> None:
-        if self.current is not None:
-            self._drop([self.list.currentRow()])
-
-    def drop_unmarked(self) -> None:
-        """Drops every take that is neither marked nor kept, if any is marked."""
-        if any(t.marked for t in self.takes):
-            self._drop([i for i, t in enumerate(self.takes) if not t.marked and not t.kept])
-
-    def _drop(self, rows: list[int]) -> None:
-        gone = [(row, self.takes[row]) for row in rows]
-        if gone:
-            self._dropped.append(gone)
-        for row, entry in reversed(gone):
-            self.takes.pop(row)
-            self.list.takeItem(row)
-            if entry is self.partner:
-                self.partner = None
+    def take_away(self, entries: Sequence[TrayTake]) -> None:
+        """Those of the takes that are in the tray leave it."""
+        for entry in entries:
+            if entry in self.takes:
+                row = self.takes.index(entry)
+                self.takes.pop(row)
+                self.list.takeItem(row)
+                if entry is self.partner:
+                    self.partner = None
         self._emit()
 
-    def bring_back(self) -> None:
-        """Puts what was dropped last back in its place."""
-        if self._dropped:
-            gone = self._dropped.pop()
-            for row, entry in gone:
+    def put_back(self, places: Sequence[tuple[int, TrayTake]]) -> None:
+        """Takes come back to their places, as (place, take) with places rising, and the first of them is shown."""
+        for row, entry in places:
+            if entry not in self.takes:
                 self._insert(min(row, len(self.takes)), entry)
-            self.list.setCurrentRow(self.takes.index(gone[0][1]))
+        self.show_entry(places[0][1])
 
     def _drag_out(self) -> None:
         if self.current is not None:
@@ -306,7 +297,6 @@ class Tray(QWidget):
 
     def clear(self) -> None:
         self.takes.clear()
-        self._dropped.clear()
         self.partner, self._forming = None, None
         self.list.clear()
         self._emit()

@@ -337,10 +337,10 @@ class MainWindow(QMainWindow):
                 (
                     x("Keep take", p.keep, "K"),
                     x("Keep only what the mask covers", lambda: p.keep(part=True), "Shift+K"),
-                    x("Drop take", t.drop_current, "D"),
-                    x("Bring back dropped takes", t.bring_back, "Shift+D"),
+                    x("Drop take", p.drop_current, "D"),
+                    x("Bring back dropped takes", p.bring_back, "Shift+D"),
                     x("Mark take", t.mark_current, "V"),
-                    x("Drop unmarked takes", t.drop_unmarked, "Shift+V"),
+                    x("Drop unmarked takes", p.drop_unmarked, "Shift+V"),
                     None,
                     x("Use the take's seed and settings", p.use, "U"),
                     x("Keep the chosen elements' noise", p.use_for_chosen, "Shift+U"),
