@@ -356,6 +356,21 @@ def test_a_warning_is_mended_by_its_link_and_undone(two):
     assert boxes(two)[0] == (-20, 30, 30, 90)
 
 
+def test_a_warning_about_words_leads_to_where_they_are_typed(two):
+    say_scene(two, "")
+    two.refresh_forecast()
+    assert "The scene has no words" in two.passes.warnings.text()
+    assert 'href="show:scene"' in two.passes.warnings.text()
+    two.passes.warnings.linkActivated.emit("show:scene")
+    assert QApplication.focusWidget() is two.elements.scene
+    two.passes.warnings.linkActivated.emit(f"show:{two.document.sheet.elements[1].key}")
+    assert two.view.selected == two.document.sheet.elements[1].key
+    say_scene(two, "white, castle")
+    two.refresh_forecast()
+    assert "castle" in two.passes.warnings.text()
+    assert 'href="show:scene"' in two.passes.warnings.text()
+
+
 def test_the_forecast_says_seconds_once_the_machine_is_known(two):
     assert "About" not in two.passes.forecast.text()
     two.painting.measure_speed()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import partial
+from typing import Literal
 
 import numpy as np
 
@@ -21,6 +22,9 @@ from .sheet import Sheet
 from .speed import BYTES_PER_ANSWER, BYTES_PER_PICTURE, Speed
 from .wording import Change, reworded
 
+#: Words that are no element's: the scene's, the house words, those of an inpaint or rework itself.
+Field = Literal["scene", "house", "pass"]
+
 
 @dataclass(frozen=True, eq=False)
 class Mend:
@@ -32,10 +36,10 @@ class Mend:
 
 @dataclass(frozen=True, eq=False)
 class Caution:
-    """Something that looks wrong. about: an element's key, or None; mend: how to put it right, where there is one way."""
+    """Something that looks wrong. about: an element's key, or the words it is about; mend: how to put it right, where there is one way."""
 
     text: str
-    about: int | None = None
+    about: int | Field | None = None
     mend: Mend | None = None
 
 
@@ -171,7 +175,8 @@ def _sentences(sheet: Sheet, request: Request, frame: WorkFrame, steps: int, cha
 def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, strongest: float) -> tuple[Caution, ...]:
     out: list[Caution] = []
     told, away = spoken(sheet, request)
-    by_name = {e.name: e.key for e in sheet.elements}
+    by_name: dict[str, int | Field] = {"scene": "scene", "house": "house", "mask": "pass", "pass": "pass"}
+    by_name |= {e.name: e.key for e in sheet.elements}
     for owner, phrase, _, _ in (*told, *away):
         for u in pack.read(phrase)[1]:
             near = f" Nearest: {', '.join(u.nearest)}." if u.nearest else ""
@@ -192,12 +197,12 @@ def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, stro
             mend = Mend("Do not avoid it", partial(_not_avoided, phrase=phrase))
             out.append(Caution(f"“{phrase}” is both wanted and avoided ({owner}).", by_name.get(owner), mend))
     if len(told) > pack.info.rows:
-        out.append(Caution(f"The model reads at most {pack.info.rows} phrases; these are {len(told)}."))
+        out.append(Caution(f"The model reads at most {pack.info.rows} phrases; these are {len(told)}.", "scene"))
     if request.kind == "inpaint":
         assert sheet.mask is not None
         out += _frame_warnings(sheet.mask.box(), sheet, frame)
         if not phrases(sheet.scene.words) and not phrases(request.words):
-            out.append(Caution("No words at all: the surroundings are continued as well as the model can."))
+            out.append(Caution("No words at all: the surroundings are continued as well as the model can.", "pass"))
     else:
         out += _element_warnings(sheet, request, frame, pack)
     if request.kind != "compose" and 0 < strongest < 0.1:
@@ -286,7 +291,8 @@ def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pa
     if request.kind == "compose" and placed and not phrases(sheet.scene.words):
         free = 1 - np.maximum.reduce(list(drawn.values())).mean()
         if free > 0.02:
-            out.append(Caution(f"The scene has no words: the {_percent(float(free))} that no element covers is left to the model."))
+            text = f"The scene has no words: the {_percent(float(free))} that no element covers is left to the model."
+            out.append(Caution(text, "scene"))
     return out
 
 

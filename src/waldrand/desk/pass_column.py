@@ -43,12 +43,12 @@ ASKABLE = ("strength", "steps", "guidance", "method", "sampler", "spacing")
 
 
 class PassColumn(QWidget):
-    """Signals: run_wanted(), stop_wanted(), about_wanted(an element's key), mend_wanted(Mend), shown_wanted(a setting),
+    """Signals: run_wanted(), stop_wanted(), about_wanted(an element's key, or which words), mend_wanted(Mend), shown_wanted(a setting),
     cancel_wanted(place in the queue)."""
 
     run_wanted = pyqtSignal()
     stop_wanted = pyqtSignal()
-    about_wanted = pyqtSignal(int)
+    about_wanted = pyqtSignal(object)
     mend_wanted = pyqtSignal(object)
     shown_wanted = pyqtSignal(str)
     cancel_wanted = pyqtSignal(int)
@@ -281,7 +281,7 @@ class PassColumn(QWidget):
     def _follow(self, link: str) -> None:
         what, _, which = link.partition(":")
         if what == "show":
-            self.about_wanted.emit(int(which))
+            self.about_wanted.emit(int(which) if which.isdigit() else which)
         elif int(which) < len(self._mends):
             self.mend_wanted.emit(self._mends[int(which)])
 

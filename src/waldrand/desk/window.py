@@ -385,7 +385,7 @@ class MainWindow(QMainWindow):
         self.document.replaced.connect(self._replaced)
         self.view.chosen.connect(self.elements.choose)
         self.elements.picked.connect(self.view.choose)
-        self.passes.about_wanted.connect(self.view.choose)
+        self.passes.about_wanted.connect(self._show_about)
         self.view.zoomed.connect(lambda s: self.zoom_label.setText(f"{100 * s:.0f} %"))
         self.view.said.connect(self.say)
         self.view.tool_changed.connect(self._show_tool)
@@ -414,6 +414,15 @@ class MainWindow(QMainWindow):
     def say(self, text: str) -> None:
         """A sentence above the Run button."""
         self.passes.status.setText(text)
+
+    def _show_about(self, what: int | str) -> None:
+        """What a warning is about: an element is chosen, words are ready to be typed."""
+        if isinstance(what, int):
+            self.view.choose(what)
+        else:
+            field = {"scene": self.elements.scene, "house": self.elements.house, "pass": self.passes.words}[what]
+            field.setFocus()
+            field.selectAll()
 
     def _after_saving(self, takes: Sequence[SavedTake]) -> None:
         self.painting.mark_saved(takes)
