@@ -6,11 +6,14 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from by_hand import LEFT, at, key
 from hypothesis import given
 from hypothesis import strategies as st
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 
 from waldrand.core.element import Element
-from waldrand.core.found import describe, find, placement
+from waldrand.core.found import describe, find, placement, thing_at
 from waldrand.core.outline import Outline
 from waldrand.core.sheet import Layer, Sheet
 from waldrand.packs.closed_form import COLOURS, ClosedFormPack
@@ -102,6 +105,38 @@ def test_takes_in_the_tray_are_scored_and_sorted(with_take, wait):
     assert tray.takes[-1] is worse
     tray.show_entry(worse)
     assert "it failed" in with_take.passes.status.text()
+
+
+def test_the_thing_at_a_point_is_found_without_others_of_its_kind():
+    pixels = picture(("red", (16, 64, 64, 128)), ("red", (160, 64, 208, 128)), ("blue", (64, 160, 128, 224)))
+    pack = ClosedFormPack()
+    found = thing_at(pixels, 180, 100, pack)
+    assert found is not None
+    assert (found.phrase, found.box) == ("red", (160, 64, 208, 128))
+    assert found.mask[100, 180] == 255
+    assert found.mask[100, 40] == 0
+    assert thing_at(pixels, 20, 20, pack) is None
+    with pytest.raises(ValueError, match="no picture there"):
+        thing_at(pixels, 256, 20, pack)
+
+
+def test_alt_and_a_click_masks_the_thing_there(window):
+    pixels = picture(("red", (16, 64, 64, 128)), ("blue", (128, 160, 192, 224)))
+    window.document.open(Sheet(256, 256, (Layer(1, "p", pixels),)))
+    window.view.fit()
+    key(window, Qt.Key.Key_M)
+    alt = Qt.KeyboardModifier.AltModifier
+    for x, y in ((40, 100), (160, 190)):
+        QTest.mouseClick(window.view.viewport(), LEFT, alt, at(window, x, y))
+    mask = window.document.sheet.mask.read()
+    assert mask[100, 40] == mask[190, 160] == 255
+    assert mask[30, 200] == 0
+    before = window.document.sheet.mask
+    QTest.mouseClick(window.view.viewport(), LEFT, alt, at(window, 220, 30))
+    assert window.document.sheet.mask is before
+    assert "paint the mask by hand" in window.passes.status.text()
+    window.document.undo.undo()
+    assert window.document.sheet.mask.read()[190, 160] == 0
 
 
 def test_a_mask_and_words_are_read_off_the_picture(window):

@@ -113,6 +113,29 @@ def find(picture: np.ndarray, phrase: str, pack: Pack) -> Found:
     return Found(phrase, _grown(m, h, w), _confidence(m), _box(m, h, w))
 
 
+def thing_at(picture: np.ndarray, x: float, y: float, pack: Pack) -> Found | None:
+    """The thing seen at a point of a picture (H, W, 3 or 4) uint8, without others of its kind elsewhere; None when nothing is sure there.
+
+    Raises:
+        ValueError: the pack has no finder, or the point lies outside the picture.
+    """
+    finder = finder_of(pack)
+    h, w = picture.shape[:2]
+    if not (0 <= x < w and 0 <= y < h):
+        raise ValueError("There is no picture there.")
+    maps, _ = _looked(picture, pack)
+    row, column = int(y * maps.shape[1] / h), int(x * maps.shape[2] / w)
+    things = [i for i, label in enumerate(finder.labels) if label not in finder.traits and label not in finder.grounds]
+    best = max(things, key=lambda i: float(maps[i, row, column]))
+    if maps[best, row, column] <= SEEN:
+        return None
+    pieces, _ = ndimage.label(maps[best] > SEEN, np.ones((3, 3)))
+    own = pieces == pieces[row, column]
+    # Its soft rim is its own too, as far as one cell.
+    m = np.where(ndimage.binary_dilation(own, np.ones((3, 3))) & ((pieces == 0) | own), maps[best], 0)
+    return Found(finder.labels[best], _grown(m, h, w), _confidence(m), _box(m, h, w))
+
+
 def describe(picture: np.ndarray, pack: Pack) -> Description:
     """What a picture shows: grounds and skies, and things with their colours, largest first.
 

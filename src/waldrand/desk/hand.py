@@ -433,7 +433,9 @@ class Points(Hand):
 
 
 class MaskBrush(Hand):
-    """Paints what an inpaint may change."""
+    """Paints what an inpaint may change; with Alt a click masks the thing that is seen there."""
+
+    finds_things = True
 
     def __init__(self, view: SheetView) -> None:
         super().__init__(view)
@@ -453,6 +455,9 @@ class MaskBrush(Hand):
         return sheet.mask or Mask(sheet.width, sheet.height)
 
     def press(self, p: QPointF, event: QMouseEvent) -> None:
+        if self.finds_things and _held(event, Qt.KeyboardModifier.AltModifier):
+            self.view.thing_wanted.emit(p)
+            return
         self._stroke, self._last = self._begin(), p
         self._to(p)
 
@@ -475,6 +480,8 @@ class MaskBrush(Hand):
 
 class ShapeBrush(MaskBrush):
     """Paints the chosen element's outline; without one, a new element."""
+
+    finds_things = False
 
     def _begin(self) -> Mask:
         sheet, key = self.document.sheet, self.view.selected

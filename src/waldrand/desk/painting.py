@@ -7,9 +7,10 @@ from dataclasses import replace
 from functools import partial
 
 import numpy as np
+from PyQt6.QtCore import QPointF
 
 from ..core.element import phrases
-from ..core.found import describe, find
+from ..core.found import Found, describe, find, thing_at
 from ..core.masks import Mask
 from ..core.noise import LARGEST_SEED
 from ..core.pack import Pack
@@ -69,6 +70,7 @@ class Painting:
         passes.mend_wanted.connect(self.mend)
         passes.shown_wanted.connect(self.show_setting)
         passes.cancel_wanted.connect(runner.cancel)
+        view.thing_wanted.connect(self.mask_thing)
         tray.shown.connect(self._show)
         tray.keep_wanted.connect(self.keep)
         tray.drop_wanted.connect(self.drop_current)
@@ -380,8 +382,27 @@ class Painting:
         if found.box is None:
             self.say(f"“{text}” was not found in the picture.")
             return
-        self.document.edit(replace(sheet, mask=Mask.from_array(found.mask)), f"mask “{text}”")
-        self.say(f"“{text}” was found, {100 * found.confidence:.0f} % sure. Grow or paint the mask where it is too tight.")
+        self._mask_found(found, found.mask)
+
+    def mask_thing(self, at: QPointF) -> None:
+        """The thing that is seen at a point is added to the mask."""
+        sheet = self.document.sheet
+        if not sheet.has_picture:
+            self.say("There is no picture to look in yet.")
+            return
+        try:
+            found = thing_at(sheet.flatten(), at.x(), at.y(), self.pack)
+        except ValueError as error:
+            self.say(str(error))
+            return
+        if found is None:
+            self.say("Nothing the model is sure of is seen there: paint the mask by hand.")
+            return
+        self._mask_found(found, found.mask if sheet.mask is None else np.maximum(sheet.mask.read(), found.mask))
+
+    def _mask_found(self, found: Found, mask: np.ndarray) -> None:
+        self.document.edit(replace(self.document.sheet, mask=Mask.from_array(mask)), f"mask “{found.phrase}”")
+        self.say(f"“{found.phrase}” was found, {100 * found.confidence:.0f} % sure. Grow or paint the mask where it is too tight.")
 
     def read_off_words(self) -> None:
         """The scene's words, read off the picture that is seen."""

@@ -48,12 +48,14 @@ LEAST_ZOOM, MOST_ZOOM = 0.02, 32.0
 
 
 class SheetView(QGraphicsView):
-    """Signals: chosen(key or None), zoomed(scale), brush_changed(), said(sentence for the status line)."""
+    """Signals: chosen(key or None), zoomed(scale), brush_changed(), said(sentence for the status line), thing_wanted(a point whose
+    thing shall be masked)."""
 
     chosen = pyqtSignal(object)
     zoomed = pyqtSignal(float)
     brush_changed = pyqtSignal()
     said = pyqtSignal(str)
+    thing_wanted = pyqtSignal(QPointF)
     tool_changed = pyqtSignal(str)
 
     def __init__(self, document: Document, look: Look, pack: Pack | None = None) -> None:

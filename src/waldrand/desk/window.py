@@ -55,7 +55,7 @@ TOOLS: tuple[tuple[Tool, str, str, str], ...] = (
     ("points", "Points", "P", "Move an outline's corners; double-click adds one, Alt takes one away"),
     ("shape", "Brush", "S", "Paint the chosen element's outline with a soft brush, or a new one; X erases"),
     ("divide", "Divide", "I", "Draw a line through the sheet or an element to divide it; lines stay draggable"),
-    ("brush", "Mask", "M", "Paint what an inpaint may change; soft edges keep partly"),
+    ("brush", "Mask", "M", "Paint what an inpaint may change; soft edges keep partly; Alt and a click masks the thing seen there"),
 )
 JOINING: tuple[tuple[Joining, str], ...] = (
     ("new", "as a new element"),
