@@ -11,7 +11,19 @@ pytest.importorskip("torch")
 pytest.importorskip("skia")
 pytestmark = pytest.mark.training
 
-from training import export, from_pack, judge_finder, latent, render, rework, samples, train_denoiser, train_enlarger, train_finder
+from training import (
+    export,
+    from_pack,
+    judge_finder,
+    latent,
+    quantise,
+    render,
+    rework,
+    samples,
+    train_denoiser,
+    train_enlarger,
+    train_finder,
+)
 from training.config import HERE, load_config, work_folder
 from training.world.canvas import SHAPES
 from training.world.scene import kinds, paint_scene
@@ -25,6 +37,14 @@ def config(tmp_path_factory):
     c = load_config(HERE / "tiny.toml", tmp_path_factory.mktemp("work"))
     render.render_all(c)
     return c
+
+
+@pytest.fixture(scope="module")
+def trained(config):
+    """The config, its denoiser and enlarger trained."""
+    train_denoiser.train(config)
+    train_enlarger.train(config)
+    return config
 
 
 def test_scenes_repeat_by_number_and_know_their_masks():
@@ -139,7 +159,8 @@ def test_train_stop_resume_export_and_start_from_the_pack(config, tmp_path: Path
         assert torch.allclose(values, enlarger[name], atol=1e-2)
 
 
-def test_training_goes_on_from_a_pack_without_checkpoints(config, tmp_path: Path):
+def test_training_goes_on_from_a_pack_without_checkpoints(trained, tmp_path: Path):
+    config = trained
     export.export(config, tmp_path / "pack")
     import torch
 
@@ -166,7 +187,8 @@ def test_steps_of_matrices_are_half_orthogonal(shape):
     assert values.max() < 1.4
 
 
-def test_the_finder_learns_from_what_is_true(config, tmp_path: Path):
+def test_the_finder_learns_from_what_is_true(trained, tmp_path: Path):
+    config = trained
     import torch
 
     rework.rework_all(config)
@@ -197,8 +219,23 @@ def test_the_finder_learns_from_what_is_true(config, tmp_path: Path):
     assert judge_finder.judge(config, tmp_path / "pack", batches=1).keys() == table.keys()
 
 
-def test_reworked_scenes_keep_their_truth(config):
-    scenes = rework.rework_all(config)
+def test_a_pack_gets_a_quick_denoiser_that_answers_alike(trained, tmp_path: Path):
+    config = trained
+    export.export(config, tmp_path / "pack")
+    before = OnnxPack(tmp_path / "pack")
+    result = quantise.quantise(tmp_path / "pack", steps=2, layouts=2)
+    assert result["relative error of an answer"] < 0.1
+    exact, quick = OnnxPack(tmp_path / "pack", exact=True), OnnxPack(tmp_path / "pack")
+    assert quick.info.digest != before.info.digest
+    (feeds, *_) = quantise.asked_of(OnnxPack(tmp_path / "pack", exact=True), 1, 1)
+    answers = [pack.graphs["denoiser"].run(None, feeds)[0] for pack in (before, exact, quick)]
+    assert (answers[0] == answers[1]).all()
+    assert (answers[1] != answers[2]).any()
+    assert np.abs(answers[1] - answers[2]).max() < 0.5 * answers[1].std()
+
+
+def test_reworked_scenes_keep_their_truth(trained):
+    scenes = rework.rework_all(trained)
     for source, target in (("chunk-0000", "reworked-0"), ("held-out-0", "unseen-reworked")):
         with np.load(scenes / f"{source}.npz") as a, np.load(scenes / f"{target}.npz") as b:
             n = len(b["pixels"])
@@ -208,7 +245,8 @@ def test_reworked_scenes_keep_their_truth(config):
             assert (b["pixels"] != a["pixels"][:n]).any()
 
 
-def test_a_better_enlarger_goes_into_a_pack_that_is_there(config, tmp_path: Path):
+def test_a_better_enlarger_goes_into_a_pack_that_is_there(trained, tmp_path: Path):
+    config = trained
     export.export(config, tmp_path / "pack")
     before = OnnxPack(tmp_path / "pack").info.digest
     result = export.export_decoder(config, tmp_path / "pack")

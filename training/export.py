@@ -294,7 +294,7 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
         "colours": tuple(COLOURS),
         "grounds": (*GROUNDS, *FAR, *INDOORS),
     }
-    _write_manifest(out, d)
+    write_manifest(out, d)
     finder = OnnxPack(out).finder
     assert finder is not None
     with torch.no_grad():
@@ -308,7 +308,7 @@ def _version(trained: dict[str, Any]) -> str:
 
 
 def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, object]) -> None:
-    _write_manifest(
+    write_manifest(
         out,
         {
             "format": FORMAT,
@@ -335,7 +335,7 @@ def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained:
     )
 
 
-def _write_manifest(out: Path, d: dict[str, Any]) -> None:
+def write_manifest(out: Path, d: dict[str, Any]) -> None:
     """pack.toml with the hash of every other file."""
     files = {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in sorted(out.iterdir()) if p.name != "pack.toml"}
     (out / "pack.toml").write_text(tomli_w.dumps(d | {"files": files}))
@@ -359,7 +359,7 @@ def export_decoder(config: Config, out: Path) -> dict[str, Any]:
     d["weights"]["decoder"] = _export(decoder, {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "decoder", out)
     d["trained"]["enlarger_minutes"] = round(state["minutes"], 1)
     d["version"] = _version(d["trained"])
-    _write_manifest(out, d)
+    write_manifest(out, d)
     with torch.no_grad():
         apart = float(np.abs(OnnxPack(out).decode(z[0].numpy()) - decoder(z)[0].permute(1, 2, 0).numpy()).max())
     return {"version": d["version"], "difference": apart}
@@ -369,7 +369,7 @@ def export_decoder(config: Config, out: Path) -> dict[str, Any]:
 def check(config: Config, pack_folder: Path) -> dict[str, float]:
     """Greatest difference of each of the pack's graphs from its network, on random inputs."""
     painter, encoder, decoder, _ = load_networks(config)
-    sessions = OnnxPack(pack_folder)._graphs
+    sessions = OnnxPack(pack_folder, exact=True).graphs
     g = torch.Generator().manual_seed(3)
     c, d = config["denoiser"], config["latent"]["channels"]
     worst = dict.fromkeys(GRAPHS, 0.0)

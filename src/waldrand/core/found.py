@@ -132,7 +132,7 @@ def thing_at(picture: np.ndarray, x: float, y: float, pack: Pack) -> Found | Non
     pieces, _ = ndimage.label(maps[best] > SEEN, np.ones((3, 3)))
     own = pieces == pieces[row, column]
     # Its soft rim is its own too, as far as one cell.
-    m = np.where(ndimage.binary_dilation(own, np.ones((3, 3))) & ((pieces == 0) | own), maps[best], 0)
+    m = np.where(ndimage.binary_dilation(own, np.ones((3, 3), bool)) & ((pieces == 0) | own), maps[best], 0)
     return Found(finder.labels[best], _grown(m, h, w), _confidence(m), _box(m, h, w))
 
 

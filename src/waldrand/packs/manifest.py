@@ -15,6 +15,8 @@ from ..core.pack import PackInfo
 FORMAT = 1
 GRAPHS = ("text", "denoiser", "encoder", "preview", "decoder")
 FINDER = "finder"
+#: The denoiser again, in fewer bits.
+QUICK = "quick"
 LARGEST_FILE = 4_000_000_000
 LARGEST_MANIFEST = 1_000_000
 
@@ -87,7 +89,7 @@ def _build(folder: Path, d: dict[str, Any], threads: int) -> Manifest:
         except OSError as error:
             raise ValueError(f"The pack's file {folder / name} cannot be read: {error.strerror}. Install the pack again.") from error
         total.update(f"{name}:{digest}\n".encode())
-    graphs = (*GRAPHS, FINDER) if FINDER in d else GRAPHS
+    graphs = (*GRAPHS, *((FINDER,) if FINDER in d else ()), *((QUICK,) if QUICK in d["weights"] else ()))
     weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in graphs}
     vocabulary = str(d["vocabulary"])
     for name in (*(f"{g}.onnx" for g in graphs), *(s for shards in weights.values() for s in shards), vocabulary):

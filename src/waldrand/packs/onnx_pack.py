@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from importlib.resources import files
 from pathlib import Path
+from typing import Any, Protocol
 
 import numpy as np
 import onnxruntime as ort
@@ -12,7 +13,7 @@ from safetensors import SafetensorError
 from safetensors.numpy import load_file
 
 from ..core.pack import NONE, Finder, PackInfo, Rows, UnknownWord
-from .manifest import FINDER, GRAPHS, FinderLabels, Manifest, read_manifest
+from .manifest import FINDER, GRAPHS, QUICK, FinderLabels, Manifest, read_manifest
 from .words import Vocabulary
 
 THREADS = 2
@@ -21,6 +22,12 @@ THREADS = 2
 def own_pack_folder() -> Path:
     """The folder of the pack that is installed with the app."""
     return Path(str(files("waldrand") / "data" / "pack"))
+
+
+class Session(Protocol):
+    """What answers for a graph: arrays by the inputs' names -> its outputs."""
+
+    def run(self, names: None, feeds: dict[str, np.ndarray]) -> Any: ...
 
 
 class OnnxFinder:
@@ -54,14 +61,22 @@ class OnnxFinder:
 
 
 class OnnxPack:
-    """See docs/pack-format.md for names and shapes of every graph's inputs and outputs."""
+    """See docs/pack-format.md for names and shapes of every graph's inputs and outputs.
 
-    def __init__(self, folder: Path | None = None, threads: int = THREADS) -> None:
-        """Raises ValueError when the pack is missing, damaged or not a pack."""
+    graphs: what answers for each; another may be put in its place, to watch it or to time it.
+    """
+
+    def __init__(self, folder: Path | None = None, threads: int = THREADS, exact: bool = False) -> None:
+        """exact: the denoiser in full precision, even where the pack has a quicker one.
+
+        Raises:
+            ValueError: the pack is missing, damaged or not a pack.
+        """
         manifest = read_manifest(folder or own_pack_folder(), threads)
         self.info: PackInfo = manifest.info
         self.words = Vocabulary.from_json((manifest.folder / manifest.vocabulary).read_text("utf-8"))
-        self._graphs = {g: _session(manifest, g, threads) for g in GRAPHS}
+        quick = {"denoiser": QUICK} if QUICK in manifest.weights and not exact else {}
+        self.graphs: dict[str, Session] = {g: _session(manifest, quick.get(g, g), threads) for g in GRAPHS}
         self._phrases: dict[bytes, np.ndarray] = {}
         self.finder: Finder | None = None
         if manifest.finder is not None:
@@ -74,12 +89,12 @@ class OnnxPack:
         return tuple(p for group in self.words.groups.values() for p in group)
 
     def _picture(self, graph: str, latent: np.ndarray) -> np.ndarray:
-        out = self._graphs[graph].run(None, {"latent": latent[None]})[0]
+        out = self.graphs[graph].run(None, {"latent": latent[None]})[0]
         return np.ascontiguousarray(out[0].transpose(1, 2, 0))
 
     def encode(self, picture: np.ndarray) -> np.ndarray:
         x = np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32)
-        return np.asarray(self._graphs["encoder"].run(None, {"picture": x})[0][0])
+        return np.asarray(self.graphs["encoder"].run(None, {"picture": x})[0][0])
 
     def decode(self, latent: np.ndarray) -> np.ndarray:
         return self._picture("decoder", latent)
@@ -92,7 +107,7 @@ class OnnxPack:
         if key not in self._phrases:
             if len(self._phrases) > 256:
                 self._phrases.clear()
-            self._phrases[key] = self._graphs["text"].run(None, {"ids": ids})[0]
+            self._phrases[key] = self.graphs["text"].run(None, {"ids": ids})[0]
         return self._phrases[key]
 
     def answer(self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows]) -> list[np.ndarray]:
@@ -108,7 +123,7 @@ class OnnxPack:
             "outline": np.stack([r.outline for r in rows]),
             "weight": np.stack([r.weight for r in rows]),
         }
-        return list(self._graphs["denoiser"].run(None, feeds)[0])
+        return list(self.graphs["denoiser"].run(None, feeds)[0])
 
 
 def _padded(r: Rows, rows: int) -> Rows:
@@ -134,7 +149,10 @@ def _session(manifest: Manifest, graph: str, threads: int) -> ort.InferenceSessi
         for shard in manifest.weights[graph]:
             weights |= load_file(manifest.folder / shard)
         # Kept alive until the session has read them.
-        values = [ort.OrtValue.ortvalue_from_numpy(np.ascontiguousarray(v, np.float32)) for v in weights.values()]
+        values = [
+            ort.OrtValue.ortvalue_from_numpy(np.ascontiguousarray(v, v.dtype if v.dtype == np.int8 else np.float32))
+            for v in weights.values()
+        ]
         if values:
             options.add_external_initializers(list(weights), values)
         return ort.InferenceSession(str(manifest.folder / f"{graph}.onnx"), options, providers=["CPUExecutionProvider"])

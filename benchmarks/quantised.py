@@ -1,0 +1,53 @@
+"""The denoiser in eight bits against the same in full precision, in one run: seconds, and how far their takes are apart.
+
+`python benchmarks/quantised.py [--layouts N] [--save FILE]`
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+import time
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+sys.path.insert(0, str(Path(__file__).parent))
+from layouts import load_layouts
+from machine import describe
+
+from waldrand.core.plan import plan
+from waldrand.core.request import PassSettings, Request
+from waldrand.core.run import run_take
+from waldrand.packs.onnx_pack import OnnxPack
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--layouts", type=int, default=16)
+    parser.add_argument("--save", type=Path, help="the takes of both, in two rows")
+    options = parser.parse_args()
+    packs = {"float32": OnnxPack(exact=True), "int8": OnnxPack()}
+    layouts = load_layouts()[0]
+    sheets = [layouts[i].sheet() for i in np.linspace(0, len(layouts) - 1, options.layouts).astype(int)]
+    request = Request("compose", PassSettings())
+    seconds: dict[str, list[float]] = {name: [] for name in packs}
+    takes: dict[str, list[np.ndarray]] = {name: [] for name in packs}
+    for i, sheet in enumerate(sheets):
+        # Side by side, so that the machine's moods meet both alike.
+        for name, pack in packs.items():
+            t = time.perf_counter()
+            takes[name].append(run_take(plan(sheet, request, pack), pack, i).pixels)
+            seconds[name].append(time.perf_counter() - t)
+    apart = [-10 * np.log10(((a.astype(float) - b) ** 2).mean() / 255**2) for a, b in zip(*takes.values(), strict=True)]
+    exact, quick = (float(np.median(v)) for v in seconds.values())
+    print(f"{describe()}; pack {packs['int8'].info.version}; takes of {len(sheets)} layouts, 20 steps")
+    print(f"float32 {exact:.2f} s, int8 {quick:.2f} s: {exact / quick:.2f} times as fast")
+    print(f"takes of both {np.mean(apart):.1f} dB apart, at least {min(apart):.1f}")
+    if options.save:
+        Image.fromarray(np.vstack([np.hstack(t) for t in takes.values()])[::2, ::2]).save(options.save)
+
+
+if __name__ == "__main__":
+    main()
