@@ -15,7 +15,7 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent))
 from layouts import SIDE
-from machine import describe
+from machine import describe, judging_pack
 
 from waldrand.core.element import SceneWords
 from waldrand.core.found import find
@@ -23,7 +23,6 @@ from waldrand.core.plan import plan
 from waldrand.core.request import PassSettings, Request
 from waldrand.core.run import run
 from waldrand.core.sheet import Sheet
-from waldrand.packs.onnx_pack import OnnxPack
 
 SCENES = (
     "clear day, meadow",
@@ -42,9 +41,7 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--seeds", type=int, default=8)
     options = parser.parse_args()
-    pack = OnnxPack()
-    if pack.finder is None:
-        sys.exit(f"The pack {pack.info.version} has no finder to judge by.")
+    pack = judging_pack()
     print(f"{describe()}; pack {pack.info.name} {pack.info.version}; {len(SCENES)} scenes, {options.seeds} seeds")
     request = Request("compose", PassSettings())
 

@@ -19,7 +19,7 @@ from PIL import Image
 from scipy import ndimage
 
 sys.path.insert(0, str(Path(__file__).parent))
-from machine import describe
+from machine import describe, judging_pack
 from placement import share
 from unseen import SIDE, as_sheet, things_of, unseen, words_of
 
@@ -71,9 +71,7 @@ def main() -> None:
     parser.add_argument("--scenes", type=int, default=100)
     parser.add_argument("--save", type=Path, help="before and after of each, side by side")
     options = parser.parse_args()
-    pack = OnnxPack()
-    if pack.finder is None:
-        sys.exit(f"The pack {pack.info.version} has no finder to judge by.")
+    pack = judging_pack()
     print(f"{describe()}; pack {pack.info.name} {pack.info.version}; {options.scenes} scenes each")
     put, gone, outside = list[bool](), list[bool](), 0
 
@@ -85,8 +83,10 @@ def main() -> None:
     for rng, scene in unseen(10 * options.scenes):
         there = {p.kind for p in scene.parts}
         ground = next((g for g in SUITING if g in there), None)
+        if len(put) == options.scenes:
+            break
         free = [t for t in SUITING.get(ground or "", ()) if not any(t.endswith(kind) for kind in there)]
-        if not free or len(put) == options.scenes:
+        if not free:
             continue
         words = str(rng.choice(free))
         sheet, mask = put_in(as_sheet(scene, words_of(scene)), words, rng)
@@ -96,9 +96,11 @@ def main() -> None:
         keep(f"in-{len(put):03d}-{words.replace(' ', '-')}", sheet, after)
     skipped = 0
     for rng, scene in unseen(10 * options.scenes, 100_000):
+        if len(gone) == options.scenes:
+            break
         parts = things_of(scene)
         alone = [p for p in parts if [q.kind for q in parts].count(p.kind) == 1 and 0.015 < p.mask.mean() < 0.2]
-        if not alone or len(gone) == options.scenes:
+        if not alone:
             continue
         part = alone[int(rng.integers(len(alone)))]
         big = ndimage.zoom(part.mask, SIDE / part.mask.shape[0], order=1, grid_mode=True, mode="nearest") > 0.05

@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import os
 import platform
+import sys
 
 import numpy as np
 import onnxruntime
+
+from waldrand.core.found import finder_of
+from waldrand.packs.onnx_pack import OnnxPack
 
 
 def describe() -> str:
@@ -18,6 +22,16 @@ def describe() -> str:
     except (OSError, StopIteration):
         pass
     return f"{name}, {os.cpu_count()} cores, Python {platform.python_version()}, onnxruntime {onnxruntime.__version__}"
+
+
+def judging_pack() -> OnnxPack:
+    """The installed pack; the benchmark ends, saying why, when it has no finder to judge by."""
+    pack = OnnxPack()
+    try:
+        finder_of(pack)
+    except ValueError as error:
+        sys.exit(str(error))
+    return pack
 
 
 def spread(milliseconds: list[float]) -> str:

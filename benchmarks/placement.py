@@ -3,6 +3,7 @@
 50 fixed layouts (layouts.toml) x 4 seeds. A thing has landed when at least half of what the finder sees of its words lies
 inside its outline (as `waldrand score` tells it). The intervals are Wilson's at 95 %, as if all things were independent; those
 of one take are not quite. The finder errs too: its own table is printed by `python -m training.judge_finder`.
+`placement_by_colour.py` needs no finder.
 `python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--save DIR]`
 """
 
@@ -19,13 +20,12 @@ from scipy.stats import binomtest
 
 sys.path.insert(0, str(Path(__file__).parent))
 from layouts import load_layouts
-from machine import describe
+from machine import describe, judging_pack
 
-from waldrand.core.found import placement
+from waldrand.core.found import finder_of, placement
 from waldrand.core.plan import plan
 from waldrand.core.request import METHODS, PassSettings, Request
 from waldrand.core.run import run
-from waldrand.packs.onnx_pack import OnnxPack
 
 
 def share(landed: list[bool]) -> str:
@@ -42,9 +42,8 @@ def main() -> None:
     parser.add_argument("--methods", nargs="+", choices=METHODS, default=METHODS)
     parser.add_argument("--save", type=Path)
     options = parser.parse_args()
-    pack = OnnxPack()
-    if pack.finder is None:
-        sys.exit(f"The pack {pack.info.version} has no finder to judge by; benchmarks/placement_by_colour.py needs none.")
+    pack = judging_pack()
+    finder = finder_of(pack)
     layouts = load_layouts()[0]
     chosen = [layouts[i] for i in np.linspace(0, len(layouts) - 1, min(options.layouts, len(layouts))).round().astype(int)]
     print(f"{describe()}; pack {pack.info.name} {pack.info.version}; {len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps")
@@ -59,8 +58,8 @@ def main() -> None:
                 strip.append(take.pixels)
                 for score in placement(take.pixels, sheet, pack):
                     by_count[len(layout.things)].append(score.landed)
-                    label = pack.finder.labels_of(sheet.element(score.key).words.split(",")[0])[0]
-                    by_kind[pack.finder.labels[label]].append(score.landed)
+                    label = finder.labels_of(sheet.element(score.key).words.split(",")[0])[0]
+                    by_kind[finder.labels[label]].append(score.landed)
             if options.save:
                 options.save.mkdir(parents=True, exist_ok=True)
                 Image.fromarray(np.hstack(strip)[::2, ::2]).save(options.save / f"{n + 1:02d}-{method}.png")

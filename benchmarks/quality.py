@@ -20,12 +20,11 @@ from scipy.linalg import sqrtm
 
 sys.path.insert(0, str(Path(__file__).parent))
 from layouts import load_layouts
-from machine import describe
+from machine import describe, judging_pack
 from unseen import SIDE, things_of, unseen, words_of
 
 from training.config import load_config
-from training.from_pack import read_finder
-from training.train_finder import build
+from training.judge_finder import load_finder
 from training.world.scene import Scene
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.outline import Outline
@@ -82,13 +81,11 @@ def main() -> None:
     parser.add_argument("--sheet", type=Path, default=SHEET)
     parser.add_argument("--no-sheet", action="store_true")
     options = parser.parse_args()
-    pack = OnnxPack()
     if not options.no_sheet:
-        contact_sheet(pack, options.sheet)
+        contact_sheet(OnnxPack(), options.sheet)
         print(f"{options.sheet} painted")
-    net = build(load_config())
-    net.load_state_dict(read_finder(own_pack_folder()))
-    net.eval()
+    pack = judging_pack()
+    net = load_finder(load_config(), own_pack_folder())
 
     @torch.no_grad()
     def features(pictures: list[np.ndarray]) -> np.ndarray:

@@ -131,22 +131,31 @@ def load_networks(config: Config) -> tuple[Painter, Encoder, Decoder, dict[str, 
     return *nets, trained
 
 
-def _shards(name: str, tensors: dict[str, Tensor], out: Path) -> list[str]:
-    """Half-precision weights in files under MOST_BYTES."""
+def shards(name: str, tensors: dict[str, Tensor], out: Path) -> list[str]:
+    """Weights, as they are, in files under MOST_BYTES; their names."""
     groups: list[dict[str, Tensor]] = [{}]
     size = 0
     for key, value in tensors.items():
-        n = value.numel() * 2
+        n = value.numel() * value.element_size()
         if size + n > MOST_BYTES and groups[-1]:
             groups.append({})
             size = 0
-        groups[-1][key] = value.half().contiguous()
+        groups[-1][key] = value.contiguous()
         size += n
     names = [f"{name}-{i:02d}.safetensors" for i in range(len(groups))]
     for file, group in zip(names, groups, strict=True):
         save_file(group, out / file)
         (out / file).chmod(0o644)
     return names
+
+
+def move_out(initializer: onnx.TensorProto, length: int) -> None:
+    """Marks a graph's tensor of so many bytes as one that is given to it from the shards."""
+    for data in ("raw_data", "float_data", "int32_data"):
+        initializer.ClearField(data)
+    initializer.data_location = onnx.TensorProto.EXTERNAL
+    for key, value in (("location", "shards"), ("offset", "0"), ("length", str(length))):
+        initializer.external_data.add(key=key, value=value)
 
 
 def _export(net: nn.Module, inputs: dict[str, Tensor], output: str, free: dict[str, dict[int, str]], name: str, out: Path) -> list[str]:
@@ -170,15 +179,10 @@ def _export(net: nn.Module, inputs: dict[str, Tensor], output: str, free: dict[s
     moved = {}
     for initializer in model.graph.initializer:
         if initializer.name in own:
-            moved[initializer.name] = own[initializer.name].detach()
-            count = own[initializer.name].numel()
-            initializer.ClearField("raw_data")
-            initializer.ClearField("float_data")
-            initializer.data_location = onnx.TensorProto.EXTERNAL
-            for key, value in (("location", "shards"), ("offset", "0"), ("length", str(4 * count))):
-                initializer.external_data.add(key=key, value=value)
+            moved[initializer.name] = own[initializer.name].detach().half()
+            move_out(initializer, 4 * own[initializer.name].numel())
     path.write_bytes(model.SerializeToString())
-    return _shards(name, moved, out)
+    return shards(name, moved, out)
 
 
 def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str, object]:

@@ -20,7 +20,8 @@ def _manifest(pack: Path) -> dict[str, Any]:
     return tomllib.loads((pack / "pack.toml").read_text())
 
 
-def _graph(pack: Path, graph: str) -> dict[str, Tensor]:
+def read_graph(pack: Path, graph: str) -> dict[str, Tensor]:
+    """All weights of one of a pack's graphs, as float32."""
     return {k: v.float() for shard in _manifest(pack)["weights"][graph] for k, v in load_file(pack / shard).items()}
 
 
@@ -30,7 +31,7 @@ def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
     The world may have learned words since: known words keep their vectors, new ones start from small random ones.
     """
     manifest = _manifest(pack)
-    weights = {f"{graph}.{k}": v for graph in ("text", "denoiser") for k, v in _graph(pack, graph).items()}
+    weights = {f"{graph}.{k}": v for graph in ("text", "denoiser") for k, v in read_graph(pack, graph).items()}
     weights |= {k: weights[v] for k, v in manifest["same"].items()}
     before = json.loads((pack / "words.json").read_text())["words"]
     old, now = weights["text.embed.weight"], vocabulary(kinds())
@@ -44,7 +45,7 @@ def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
 
 def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
     """A pack's enlarger weights under their training names, and the minutes they were trained."""
-    weights = _graph(pack, "decoder")
+    weights = read_graph(pack, "decoder")
     prefix = "enlarger."
     return {k.removeprefix(prefix): v for k, v in weights.items() if k.startswith(prefix)}, float(
         _manifest(pack)["trained"]["enlarger_minutes"]
@@ -60,12 +61,12 @@ def read_finder(pack: Path) -> dict[str, Tensor]:
     if "finder" not in _manifest(pack)["weights"]:
         raise ValueError(f"The pack in {pack} has no finder.")
     prefix = "finder."
-    return {k.removeprefix(prefix): v for k, v in _graph(pack, "finder").items() if k.startswith(prefix)}
+    return {k.removeprefix(prefix): v for k, v in read_graph(pack, "finder").items() if k.startswith(prefix)}
 
 
 def read_latent(pack: Path) -> Latent:
     """A pack's representation: a denoiser goes on only with the one it was trained on."""
-    forward, back = _graph(pack, "encoder")["weight"], _graph(pack, "preview")
+    forward, back = read_graph(pack, "encoder")["weight"], read_graph(pack, "preview")
     matrix = back["preview.weight"][:, :, 0, 0]
     patch = round((matrix.shape[0] / 3) ** 0.5)
     return Latent(back["preview.bias"].numpy(), forward[:, :, 0, 0].T.contiguous().numpy(), matrix.T.contiguous().numpy(), patch)

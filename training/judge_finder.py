@@ -7,20 +7,27 @@ from __future__ import annotations
 
 from pathlib import Path
 
-import numpy as np
-
 from .config import Config, arguments, load_config
 from .export import OWN_PACK
 from .from_pack import read_finder, read_latent
-from .train_finder import UNSEEN, UNSEEN_REWORKED, Judged, build, judged, load_truth
-from .world.scene import kinds
+from .networks import Finder
+from .train_finder import UNSEEN, UNSEEN_REWORKED, Judged, build, judged, load_truth, mean_of_kinds
+
+
+def load_finder(config: Config, pack: Path) -> Finder:
+    """A pack's finder as the network it was trained as.
+
+    Raises:
+        ValueError: the pack has no finder.
+    """
+    net = build(config)
+    net.load_state_dict(read_finder(pack))
+    return net.eval()
 
 
 def judge(config: Config, pack: Path, pattern: str = UNSEEN, batches: int = 40) -> dict[str, Judged]:
     """Precision, recall (of pictures), IoU (of cells) and pictures with it, for each label."""
-    net = build(config)
-    net.load_state_dict(read_finder(pack))
-    return judged(net, load_truth(config, read_latent(pack), pattern), batches)
+    return judged(load_finder(config, pack), load_truth(config, read_latent(pack), pattern), batches)
 
 
 def main() -> None:
@@ -33,9 +40,7 @@ def main() -> None:
     for name, row in sorted(table.items(), key=lambda item: item[1].overlap):
         if row.pictures:
             print(f"{name:20s} {row.precision:9.2f} {row.recall:7.2f} {row.overlap:6.2f} {row.pictures:9d}")
-    of_kinds = [row for name, row in table.items() if name in kinds() and row.pictures]
-    p, r, o = (np.mean([getattr(row, what) for row in of_kinds]) for what in ("precision", "recall", "overlap"))
-    print(f"mean of {len(of_kinds)} kinds: precision {p:.3f} recall {r:.3f} IoU {o:.3f}")
+    print(f"mean of the kinds: {mean_of_kinds(table)}")
 
 
 if __name__ == "__main__":

@@ -18,10 +18,10 @@ from typing import Any
 
 import numpy as np
 import onnx
+import torch
 from onnx import numpy_helper
 from onnxruntime.quantization import CalibrationDataReader, QuantFormat, QuantType, quantize_static
 from onnxruntime.quantization.shape_inference import quant_pre_process
-from safetensors.numpy import load_file, save_file
 
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.masks import Mask
@@ -33,7 +33,8 @@ from waldrand.core.sheet import Sheet
 from waldrand.packs.manifest import QUICK
 from waldrand.packs.onnx_pack import OnnxPack, Session
 
-from .export import MOST_BYTES, OWN_PACK, write_manifest
+from .export import OWN_PACK, move_out, shards, write_manifest
+from .from_pack import read_graph
 from .sheet import LAYOUTS
 
 SIDE = 512
@@ -88,10 +89,10 @@ def asked_of(pack: OnnxPack, steps: int = 20, layouts: int = len(LAYOUTS)) -> li
 def whole_graph(folder: Path) -> onnx.ModelProto:
     """A pack's denoiser with its weights inside."""
     model = onnx.load(str(folder / "denoiser.onnx"), load_external_data=False)
-    weights = {k: v for shard in sorted(folder.glob("denoiser-*.safetensors")) for k, v in load_file(shard).items()}
+    weights = read_graph(folder, "denoiser")
     for tensor in model.graph.initializer:
         if tensor.name in weights:
-            tensor.CopyFrom(numpy_helper.from_array(weights[tensor.name].astype(np.float32), tensor.name))
+            tensor.CopyFrom(numpy_helper.from_array(weights[tensor.name].numpy(), tensor.name))
     return model
 
 
@@ -99,8 +100,6 @@ def quantise(pack_folder: Path, steps: int = 20, layouts: int = len(LAYOUTS)) ->
     """Writes the eight-bit graph and its weights into the pack; returns its size and the error of its answers."""
     pack = OnnxPack(pack_folder, exact=True)
     asked = asked_of(pack, steps, layouts)
-    for old in pack_folder.glob(f"{QUICK}*"):
-        old.unlink()
     with tempfile.TemporaryDirectory() as temporary:
         folder = Path(temporary)
         model = whole_graph(pack_folder)
@@ -119,44 +118,32 @@ def quantise(pack_folder: Path, steps: int = 20, layouts: int = len(LAYOUTS)) ->
             op_types_to_quantize=["Conv", "Gemm", "MatMul"],
             nodes_to_exclude=ends,
         )
-        shards = _parted(onnx.load(str(folder / "small.onnx")), pack_folder)
+        small = onnx.load(str(folder / "small.onnx"))
+    for old in pack_folder.glob(f"{QUICK}*"):
+        old.unlink()
+    files = _parted(small, pack_folder)
     d = tomllib.loads((pack_folder / "pack.toml").read_text())
-    d["weights"][QUICK] = shards
+    d["weights"][QUICK] = files
     write_manifest(pack_folder, d)
     exact, quick = OnnxPack(pack_folder, exact=True).graphs["denoiser"], OnnxPack(pack_folder).graphs["denoiser"]
     errors = []
     for feeds in asked[EVERY // 2 :: 5 * EVERY]:
         a, b = exact.run(None, feeds)[0], quick.run(None, feeds)[0]
         errors.append(float(np.sqrt(((a - b) ** 2).mean()) / a.std()))
-    size = sum((pack_folder / s).stat().st_size for s in shards)
+    size = sum((pack_folder / s).stat().st_size for s in files)
     return {"bytes": size, "calibrated on": len(asked[::EVERY]), "relative error of an answer": round(float(np.median(errors)), 4)}
 
 
 def _parted(model: onnx.ModelProto, out: Path) -> list[str]:
     """Writes the graph, its larger tensors apart in shards; returns their names."""
-    groups: list[dict[str, np.ndarray]] = [{}]
-    size = 0
+    moved = {}
     for tensor in model.graph.initializer:
         value = numpy_helper.to_array(tensor)
-        if value.nbytes < LEAST_BYTES or value.dtype not in (np.float32, np.int8):
-            continue
-        if size + value.nbytes > MOST_BYTES and groups[-1]:
-            groups.append({})
-            size = 0
-        groups[-1][tensor.name] = np.ascontiguousarray(value)
-        size += value.nbytes
-        tensor.ClearField("raw_data")
-        tensor.ClearField("float_data")
-        tensor.ClearField("int32_data")
-        tensor.data_location = onnx.TensorProto.EXTERNAL
-        for key, text in (("location", "shards"), ("offset", "0"), ("length", str(value.nbytes))):
-            tensor.external_data.add(key=key, value=text)
+        if value.nbytes >= LEAST_BYTES and value.dtype in (np.float32, np.int8):
+            moved[tensor.name] = torch.from_numpy(value.copy())
+            move_out(tensor, value.nbytes)
     (out / f"{QUICK}.onnx").write_bytes(model.SerializeToString())
-    names = [f"{QUICK}-{i:02d}.safetensors" for i in range(len(groups))]
-    for name, group in zip(names, groups, strict=True):
-        save_file(group, out / name)
-        (out / name).chmod(0o644)
-    return names
+    return shards(QUICK, moved, out)
 
 
 def main() -> None:

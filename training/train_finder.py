@@ -154,6 +154,13 @@ def judged(net: Finder, truth: Truth, batches: int = 20, size: int = 24) -> dict
     }
 
 
+def mean_of_kinds(table: dict[str, Judged]) -> str:
+    """Precision, recall and overlap, the mean of all kinds that were there."""
+    rows = [row for name, row in table.items() if row.pictures and name in kinds()]
+    p, r, o = np.mean([(row.precision, row.recall, row.overlap) for row in rows], 0)
+    return f"precision {p:.3f} recall {r:.3f} IoU {o:.3f}"
+
+
 def train(config: Config, stop_after: float = float("inf")) -> Path:
     """Trains for the config's minutes (or `stop_after` more); returns the checkpoint."""
     c = config["finder"]
@@ -173,9 +180,7 @@ def train(config: Config, stop_after: float = float("inf")) -> Path:
         loss = loss_of(net, *(painted if rng.random() < c["reworked_share"] else truth).batch(rng, c["batch"]))
         run.step(loss, rate)
         if run.steps % 250 == 0:
-            rows = [row for name, row in judged(net, held, 4).items() if row.pictures and name in kinds()]
-            p, r, iou = np.mean([(row.precision, row.recall, row.overlap) for row in rows], 0)
-            found = f"precision {p:.3f} recall {r:.3f} IoU {iou:.3f}"
+            found = mean_of_kinds(judged(net, held, 4))
             print(f"{run.minutes:6.1f} min {run.steps:6d} steps  loss {loss.item():.4f}  {found}", flush=True)
             run.save()
     run.save()
