@@ -44,6 +44,7 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
         (lambda w: w.arranging.copy(), "nothing to copy"),
         (lambda w: w.painting.keep(), "no take to keep"),
         (lambda w: w.painting.reroll(), "Step to the take"),
+        (lambda w: w.painting.reroll_missed(), "Step to the take"),
         (lambda w: w.painting.use_for_chosen(), "Step to a take"),
         (lambda w: w.painting.show_all(), "no takes yet"),
         (lambda w: w.painting.run_ladder(), "no picture"),

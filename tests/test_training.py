@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import sys
 from pathlib import Path
 
 import numpy as np
 import pytest
+from PIL import Image
 
 pytest.importorskip("torch")
 pytest.importorskip("skia")
 pytestmark = pytest.mark.training
+
+sys.path.insert(0, str(Path(__file__).parent.parent / "benchmarks"))
 
 from training import (
     export,
@@ -236,13 +240,47 @@ def test_a_pack_gets_a_quick_denoiser_that_answers_alike(trained, tmp_path: Path
 
 def test_reworked_scenes_keep_their_truth(trained):
     scenes = rework.rework_all(trained)
-    for source, target in (("chunk-0000", "reworked-0"), ("held-out-0", "unseen-reworked")):
+    for source, target in (("chunk-0000", "reworked-0"), ("held-out-0", "unseen-reworked"), ("sharp-0", "small-0")):
         with np.load(scenes / f"{source}.npz") as a, np.load(scenes / f"{target}.npz") as b:
             n = len(b["pixels"])
             assert n == 2
-            assert b["pixels"].shape == a["pixels"][:n].shape
+            before = render.shrunk(a["pixels"][:n], 4) if source == "sharp-0" else a["pixels"][:n]
+            assert b["pixels"].shape == before.shape
             assert (b["masks"] == a["masks"][:n]).all()
-            assert (b["pixels"] != a["pixels"][:n]).any()
+            assert (b["pixels"] != before).any()
+            # Lightly: a picture stays nearer to what it was than to another.
+            apart = [[np.abs(x.astype(float) - y).mean() for y in before] for x in b["pixels"]]
+            assert np.argmin(apart, 1).tolist() == list(range(n))
+
+
+def test_the_enlarger_is_given_reworked_scenes_beside_what_they_were(trained):
+    scenes = rework.rework_all(trained)
+    c = trained["enlarger"] | {"real_share": 0.0, "reworked_share": 1.0, "crop": 512, "batch": 3}
+    sharp, small = train_enlarger.Cuts(scenes, c, 1).next()
+    assert sharp.shape == (3, 3, 512, 512)
+    assert small.shape == (3, 3, 128, 128)
+    with np.load(scenes / "small-0.npz") as a, np.load(scenes / "small-1.npz") as b:
+        known = [((x.astype(np.float32) / 127.5) - 1).transpose(2, 0, 1) for z in (a, b) for x in z["pixels"]]
+    for s in small.numpy():
+        assert any(np.allclose(s, k) or np.allclose(s[..., ::-1], k) for k in known)
+    true = train_enlarger.Cuts(scenes, c | {"reworked_share": 0.0}, 1).next()
+    assert true[1].numpy() == pytest.approx(true[0].reshape(3, 3, 128, 4, 128, 4).mean((3, 5)).numpy(), abs=1e-5)
+
+
+def test_rare_kinds_weigh_more_in_the_finders_loss(trained):
+    import torch
+
+    shares = torch.tensor([0.2, 0.01, 0.0001, 0.0])
+    weights = train_finder.weights_of(shares)
+    assert (weights[1:] >= weights[:-1]).all()
+    assert weights[1] == pytest.approx(1)
+    truth = train_finder.load_truth(trained, train_denoiser.load_latent(trained), train_finder.UNSEEN)
+    cells = truth.cells()
+    assert cells.shape == (len(kinds()) + 1,)
+    assert cells.sum() == pytest.approx(1, abs=0.25)
+    assert {kinds()[i] for i in range(len(kinds())) if cells[i] > 0} <= {
+        p["kind"] for g in truth.scenes.groups for c in g.captions for p in c["parts"]
+    }
 
 
 def test_a_better_enlarger_goes_into_a_pack_that_is_there(trained, tmp_path: Path):
@@ -252,3 +290,29 @@ def test_a_better_enlarger_goes_into_a_pack_that_is_there(trained, tmp_path: Pat
     result = export.export_decoder(config, tmp_path / "pack")
     assert result["difference"] < 1e-4
     assert OnnxPack(tmp_path / "pack").info.digest == before
+
+
+def test_an_enlarger_goes_on_from_a_pack(trained, tmp_path: Path):
+    import torch
+
+    export.export(trained, tmp_path / "pack")
+    (tmp_path / "work").mkdir()
+    for name in ("scenes", "latent.npz"):
+        (tmp_path / "work" / name).symlink_to(work_folder(trained) / name)
+    config = trained | {"work": str(tmp_path / "work"), "enlarger": trained["enlarger"] | {"minutes": 0.0}}
+    state = torch.load(train_enlarger.train(config, tmp_path / "pack"), weights_only=True)
+    weights, minutes = from_pack.read_enlarger(tmp_path / "pack")
+    assert state["before"] == minutes > 0
+    assert all(torch.equal(state["net"][name], values) for name, values in weights.items())
+
+
+def test_representations_are_compared_by_what_is_painted_in_them(trained, tmp_path: Path):
+    from latents import compare
+
+    table = compare(trained, train_finder.build(trained), 0.05, 2, tmp_path / "side-by-side.png")
+    assert set(table) == {"true scenes", "linear", "learned"}
+    assert all(np.isfinite(distance) and distance > -1e-3 for _, distance in table.values())
+    # Thirty-two of forty-eight components leave little out; an autoencoder of two seconds leaves nearly all.
+    assert table["linear"][0] > 30 > table["learned"][0]
+    with Image.open(tmp_path / "side-by-side.png") as image:
+        assert image.size == (2 * 128, 3 * 128)

@@ -117,7 +117,7 @@ def load_networks(config: Config) -> tuple[Painter, Encoder, Decoder, dict[str, 
     if (folder / "enlarger.pt").exists():
         s = torch.load(folder / "enlarger.pt", weights_only=True)
         enlarger.load_state_dict(s["net"])
-        trained["enlarger_minutes"] = round(s["minutes"], 1)
+        trained["enlarger_minutes"] = round(s["before"] + s["minutes"], 1)
     elif (OWN_PACK / "pack.toml").exists():
         weights, trained["enlarger_minutes"] = read_enlarger(OWN_PACK)
         enlarger.load_state_dict(weights)
@@ -361,7 +361,7 @@ def export_decoder(config: Config, out: Path) -> dict[str, Any]:
     z = torch.randn(1, config["latent"]["channels"], 16, 24)
     batch, grid = {0: "batch"}, {2: "height", 3: "width"}
     d["weights"]["decoder"] = _export(decoder, {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "decoder", out)
-    d["trained"]["enlarger_minutes"] = round(state["minutes"], 1)
+    d["trained"]["enlarger_minutes"] = round(state["before"] + state["minutes"], 1)
     d["version"] = _version(d["trained"])
     write_manifest(out, d)
     with torch.no_grad():

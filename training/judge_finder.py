@@ -35,7 +35,10 @@ def main() -> None:
     parser.add_argument("--pack", type=Path, default=OWN_PACK)
     parser.add_argument("--reworked", action="store_true", help="on unseen scenes that the denoiser reworked lightly")
     options = parser.parse_args()
-    table = judge(load_config(options.config, options.work), options.pack, UNSEEN_REWORKED if options.reworked else UNSEEN)
+    try:
+        table = judge(load_config(options.config, options.work), options.pack, UNSEEN_REWORKED if options.reworked else UNSEEN)
+    except ValueError as error:
+        raise SystemExit(str(error)) from None
     print("label                precision  recall    IoU  pictures")
     for name, row in sorted(table.items(), key=lambda item: item[1].overlap):
         if row.pictures:

@@ -46,11 +46,13 @@ class Progress:
     def __init__(self, path: Path, net: nn.Module, optimiser: Steps) -> None:
         self.path, self.net, self.optimiser = path, net, optimiser
         self.minutes, self.steps = 0.0, 0
+        #: Minutes that the weights were trained before this training began.
+        self.before = 0.0
         if path.exists():
             state: dict[str, Any] = torch.load(path, weights_only=True)
             net.load_state_dict(state["net"])
             optimiser.restore(state["optimiser"])
-            self.minutes, self.steps = state["minutes"], state["steps"]
+            self.minutes, self.steps, self.before = state["minutes"], state["steps"], state["before"]
         self._clock = Clock()
 
     def begin(self) -> None:
@@ -69,4 +71,5 @@ class Progress:
     def save(self) -> None:
         """Writes the checkpoint."""
         state = {"net": self.net.state_dict(), "optimiser": self.optimiser.state(), "minutes": self.minutes, "steps": self.steps}
+        state["before"] = self.before
         save_whole(self.path, state)

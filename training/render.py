@@ -48,24 +48,33 @@ def render_chunk(path: Path, first: int, count: int, shape: tuple[int, int] = SH
     """Quarter-size pictures (count, 4 h, 4 w, 3) and masks (count, MOST_PARTS, h, w), both uint8, of (w, h) cells."""
     if path.exists():
         return
-    w, h = shape
-    pixels = np.zeros((count, h * PER_CELL, w * PER_CELL, 3), np.uint8)
-    masks = np.zeros((count, MOST_PARTS, h, w), np.uint8)
-    captions = []
-    for i in range(count):
-        # Twice the quarter size is enough: the average of exact coverage hardly differs.
-        scene = paint_scene(scene_rng(first + i), 2 * PER_CELL * CELLS, shape)
-        pixels[i] = (scene.pixels.reshape(h * PER_CELL, 2, w * PER_CELL, 2, 3).mean((1, 3)) + 0.5).astype(np.uint8)
-        for j, part in enumerate(scene.parts[-MOST_PARTS:]):
-            masks[i, j] = np.round(part.mask * 255)
-        captions.append(caption(scene))
-    _write(path, pixels=pixels, masks=masks, captions=np.array(json.dumps(captions)))
+    # Twice the quarter size is enough: the average of exact coverage hardly differs.
+    _render(path, first, count, shape, side=2 * PER_CELL * CELLS, shrink=2)
 
 
 def render_sharp(path: Path, first: int, count: int) -> None:
-    """Full-size pictures (count, 512, 512, 3) uint8."""
+    """As `render_chunk`, of full-size pictures (count, 512, 512, 3)."""
     if not path.exists():
-        _write(path, pixels=np.stack([paint_scene(scene_rng(first + i), 512).pixels for i in range(count)]))
+        _render(path, first, count, SHAPES[0], side=512, shrink=1)
+
+
+def _render(path: Path, first: int, count: int, shape: tuple[int, int], side: int, shrink: int) -> None:
+    w, h = shape
+    masks = np.zeros((count, MOST_PARTS, h, w), np.uint8)
+    pixels, captions = [], []
+    for i in range(count):
+        scene = paint_scene(scene_rng(first + i), side, shape)
+        pixels.append(shrunk(scene.pixels, shrink))
+        for j, part in enumerate(scene.parts[-MOST_PARTS:]):
+            masks[i, j] = np.round(part.mask * 255)
+        captions.append(caption(scene))
+    _write(path, pixels=np.stack(pixels), masks=masks, captions=np.array(json.dumps(captions)))
+
+
+def shrunk(pixels: np.ndarray, by: int) -> np.ndarray:
+    """The averages of squares of `by` x `by` pixels of (..., H, W, 3) uint8, rounded."""
+    *n, h, w, c = pixels.shape
+    return (pixels.reshape(*n, h // by, by, w // by, by, c).mean((-4, -2)) + 0.5).astype(np.uint8)
 
 
 def render_all(config: Config) -> Path:

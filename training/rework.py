@@ -1,8 +1,9 @@
-"""Reworks scenes lightly with the trained denoiser, so that the finder also learns from painted pictures whose masks are true.
+"""Reworks scenes lightly with the trained denoiser: painted pictures of which the truth is known.
 
 `python -m training.rework [--config FILE] [--work DIR]`
 
-At these strengths things stay where they are; each part is told by its true mask, and the labels stay the scene's own.
+At these strengths things stay where they are; each part is told by its true mask. The finder learns from such pictures with the
+scenes' own masks as labels, the enlarger with the sharp scenes as what should have been painted.
 """
 
 from __future__ import annotations
@@ -20,6 +21,7 @@ from .config import Config, arguments, load_config, work_folder
 from .latent import Encoder, Latent, Preview
 from .networks import ELEMENT, SCENE, Painter
 from .precision import fast
+from .render import PER_CELL, shrunk
 from .samples import said
 from .train_denoiser import build, load_latent
 from .world.scene import kinds
@@ -28,7 +30,7 @@ from .world.words import vocabulary
 BATCH = 20
 
 
-def _told(captions: list[dict[str, Any]], masks: np.ndarray, config: Config, rng: np.random.Generator) -> tuple[Tensor, ...]:
+def told_of(captions: list[dict[str, Any]], masks: np.ndarray, config: Config, rng: np.random.Generator) -> tuple[Tensor, ...]:
     """ids, kind, outline and weight of some scenes: the words of the whole, and each part with its mask (B, P, h, w)."""
     c, ids_of = config["denoiser"], {w: i for i, w in enumerate(vocabulary(kinds()))}
     n, h, w = len(captions), *masks.shape[2:]
@@ -47,42 +49,62 @@ def _told(captions: list[dict[str, Any]], masks: np.ndarray, config: Config, rng
 
 
 @torch.no_grad()
-def rework_chunk(net: Painter, latent: Latent, config: Config, source: Path, target: Path, count: int) -> None:
-    """The first `count` scenes of a file, each batch reworked at a strength of its own, into another file."""
-    c, encoder, preview = config["finder"], Encoder(latent, config["latent"]["shrink"]), Preview(latent)
+def reworked(net: Painter, x: Tensor, told: tuple[Tensor, ...], strength: float, how: Config, generator: torch.Generator) -> Tensor:
+    """Latents (B, C, h, w) noised to a strength and painted again in `how["rework_steps"]` equal steps, guided away from no words by
+    `how["rework_guidance"]`."""
+    x = (1 - strength) * x + strength * torch.randn(x.shape, generator=generator)
+    kept, hole = torch.zeros_like(x), torch.ones(len(x), 1, *x.shape[2:])
+    ids, kind, outline, weight = told
+    g = how["rework_guidance"]
+    for a, b in itertools.pairwise(np.linspace(strength, 0, how["rework_steps"] + 1, dtype=np.float32)):
+        t = torch.full((len(x),), float(a))
+        with fast():
+            v = net(x, kept, hole, t, *told).float()
+            if g != 1:
+                without = net(x, kept, hole, t, ids, torch.zeros_like(kind), outline, torch.zeros_like(weight)).float()
+                v = without + g * (v - without)
+        x = x + float(b - a) * v
+    return x
+
+
+def rework_chunk(net: Painter, latent: Latent, config: Config, how: Config, source: Path, target: Path, count: int) -> None:
+    """The first `count` scenes of a file, each batch reworked at a strength of its own, into another file, at the quarter size."""
+    encoder, preview = Encoder(latent, config["latent"]["shrink"]), Preview(latent)
     with np.load(source) as z:
         pixels, masks, captions = z["pixels"][:count], z["masks"][:count], json.loads(str(z["captions"]))[:count]
-    rng, generator = np.random.default_rng(c["seed"]), torch.Generator().manual_seed(c["seed"])
+    pixels = shrunk(pixels, pixels.shape[1] // (PER_CELL * masks.shape[2]))
+    rng, generator = np.random.default_rng(how["seed"]), torch.Generator().manual_seed(how["seed"])
     out = []
     for i in range(0, len(pixels), BATCH):
         x = encoder.small(torch.from_numpy(pixels[i : i + BATCH]).permute(0, 3, 1, 2).float() / 127.5 - 1)
-        told = _told(captions[i : i + BATCH], masks[i : i + BATCH], config, rng)
-        strength = float(rng.uniform(*c["rework_strengths"]))
-        x = (1 - strength) * x + strength * torch.randn(x.shape, generator=generator)
-        hole = torch.ones(len(x), 1, *x.shape[2:])
-        for a, b in itertools.pairwise(np.linspace(strength, 0, c["rework_steps"] + 1, dtype=np.float32)):
-            with fast():
-                v = net(x, torch.zeros_like(x), hole, torch.full((len(x),), float(a)), *told)
-            x = x + float(b - a) * v.float()
+        told = told_of(captions[i : i + BATCH], masks[i : i + BATCH], config, rng)
+        x = reworked(net, x, told, float(rng.uniform(*how["rework_strengths"])), how, generator)
         out.append(((preview(x).clamp(-1, 1) + 1) * 127.5 + 0.5).byte().permute(0, 2, 3, 1).numpy())
     partial = target.with_suffix(".partial.npz")
     np.savez(partial, pixels=np.concatenate(out), masks=masks, captions=np.array(json.dumps(captions)))
     partial.rename(target)
 
 
+def small_of(sharp: Path) -> Path:
+    """Where the reworked pictures of a file of sharp scenes lie."""
+    return sharp.with_name(sharp.name.replace("sharp", "small"))
+
+
 def rework_all(config: Config) -> Path:
-    """Reworks what is missing of `reworked-*.npz` and `unseen-reworked.npz`; returns the folder."""
+    """Reworks what is missing of `reworked-*.npz`, `unseen-reworked.npz` and `small-*.npz`; returns the folder."""
     folder = work_folder(config)
-    scenes, latent, c = folder / "scenes", load_latent(config), config["finder"]
+    scenes, latent, c, e = folder / "scenes", load_latent(config), config["finder"], config["enlarger"]
     net = build(config)
     net.load_state_dict(torch.load(folder / "denoiser.pt", weights_only=True)["average"])
     net.eval()
     sources = sorted(scenes.glob("chunk-*.npz"))[: c["reworked_chunks"]]
-    jobs = [(source, scenes / f"reworked-{i}.npz", c["reworked"] // len(sources)) for i, source in enumerate(sources)]
-    jobs.append((scenes / "held-out-0.npz", scenes / "unseen-reworked.npz", c["reworked_unseen"]))
-    for n, (source, target, count) in enumerate(jobs):
+    jobs = [(c, source, scenes / f"reworked-{i}.npz", c["reworked"] // len(sources)) for i, source in enumerate(sources)]
+    jobs.append((c, scenes / "held-out-0.npz", scenes / "unseen-reworked.npz", c["reworked_unseen"]))
+    sharp = sorted(scenes.glob("sharp-*.npz"))
+    jobs += [(e, source, small_of(source), e["reworked"] // len(sharp)) for source in sharp]
+    for n, (how, source, target, count) in enumerate(jobs):
         if not target.exists():
-            rework_chunk(net, latent, config, source, target, count)
+            rework_chunk(net, latent, config, how, source, target, count)
         print(f"{n + 1} of {len(jobs)} files reworked", flush=True)
     return scenes
 

@@ -1,6 +1,9 @@
 """Trains the enlarger, the last step from latents to pixels; resumes from its checkpoint.
 
-`python -m training.train_enlarger [--config FILE] [--work DIR]`
+`python -m training.train_enlarger [--config FILE] [--work DIR] [--from-pack DIR]`
+
+Besides true pictures shrunk it is given scenes that the denoiser reworked lightly (`python -m training.rework`, where there is a
+denoiser), to make of them what they were: so it learns to mend what a denoiser gets wrong.
 """
 
 from __future__ import annotations
@@ -10,59 +13,86 @@ from pathlib import Path
 
 import numpy as np
 import torch
-import torch.nn.functional as F
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
+from .from_pack import read_enlarger
 from .latent import Encoder, Preview
 from .networks import Enlarger
 from .optimiser import Plain
 from .precision import fast
 from .progress import Progress
 from .real import dead_leaves, photographs
+from .rework import small_of
 from .train_denoiser import load_latent
 
 
-def _slopes(x: Tensor) -> tuple[Tensor, Tensor]:
+def slopes(x: Tensor) -> tuple[Tensor, Tensor]:
+    """Differences of neighbours, downwards and across."""
     return x[..., 1:, :] - x[..., :-1, :], x[..., :, 1:] - x[..., :, :-1]
 
 
-class Cuts:
-    """Random squares of the sharp scenes, of photographs and of dead leaves, in the shares given."""
+def apart(made: Tensor, true: Tensor) -> tuple[Tensor, Tensor]:
+    """The mean absolute difference of pictures, and of their slopes, downwards and across added."""
+    slope = torch.stack([(a - b).abs().mean() for a, b in zip(slopes(made), slopes(true), strict=True)]).sum()
+    return (made - true).abs().mean(), slope
 
-    def __init__(self, folder: Path, crop: int, batch: int, seed: int, real_share: float, leaves: int) -> None:
+
+class Cuts:
+    """Random squares of the sharp scenes, of photographs and of dead leaves, in the shares given; of scenes that were reworked, a
+    share from what they became."""
+
+    def __init__(self, folder: Path, c: Config, seed: int) -> None:
         files = sorted(folder.glob("sharp-*.npz"))
         if not files:
             raise ValueError("No sharp pictures were found. Run `python -m training.render` first.")
-        self.crop, self.batch, self.rng = crop, batch, np.random.default_rng(seed)
-        self.scenes = [p for f in files for p in np.load(f)["pixels"]]
-        self.real = [p for p in photographs() if min(p.shape[:2]) >= crop]
-        self.leaves = [dead_leaves(np.random.default_rng(i), max(crop, 256)) for i in range(leaves)]
-        self.real_share = real_share
+        self.c, self.crop, self.rng = c, c["crop"], np.random.default_rng(seed)
+        self.scenes: list[np.ndarray] = []
+        self.reworked: list[tuple[np.ndarray, np.ndarray]] = []
+        for file in files:
+            pixels = np.load(file)["pixels"]
+            self.scenes += list(pixels)
+            if small_of(file).exists():
+                small = np.load(small_of(file))["pixels"]
+                self.reworked += list(zip(pixels, small, strict=False))
+        self.real = [p for p in photographs() if min(p.shape[:2]) >= self.crop]
+        self.leaves = [dead_leaves(np.random.default_rng(i), max(self.crop, 256)) for i in range(c["leaves"])]
 
-    def _pool(self) -> list[np.ndarray]:
-        u = self.rng.random()
-        return self.real if u < self.real_share else self.leaves if u < 1.5 * self.real_share else self.scenes
+    def _pair(self) -> tuple[np.ndarray, np.ndarray | None]:
+        u, real = self.rng.random(), self.c["real_share"]
+        if u >= 1.5 * real and self.reworked and self.rng.random() < self.c["reworked_share"]:
+            return self.reworked[int(self.rng.integers(len(self.reworked)))]
+        pool = self.real if u < real else self.leaves if u < 1.5 * real else self.scenes
+        return pool[int(self.rng.integers(len(pool)))], None
 
-    def next(self) -> Tensor:
-        cuts = []
-        for _ in range(self.batch):
-            pool = self._pool()
-            picture = pool[int(self.rng.integers(len(pool)))]
-            y, x = (int(self.rng.integers(0, (n - self.crop) // 4 + 1)) * 4 for n in picture.shape[:2])
-            cut = picture[y : y + self.crop, x : x + self.crop]
-            cuts.append(cut[:, ::-1] if self.rng.random() < 0.5 else cut)
-        return torch.from_numpy(np.stack(cuts)).permute(0, 3, 1, 2).float() / 127.5 - 1
+    def next(self) -> tuple[Tensor, Tensor]:
+        """Sharp squares (B, 3, crop, crop) and small ones to be enlarged (B, 3, crop / 4, crop / 4), in -1..1."""
+        cuts, smalls = [], []
+        n = self.crop // 4
+        for _ in range(self.c["batch"]):
+            picture, small = self._pair()
+            y, x = (int(self.rng.integers(0, side // 4 - n + 1)) for side in picture.shape[:2])
+            cut = picture[4 * y : 4 * (y + n), 4 * x : 4 * (x + n)].astype(np.float32)
+            down = cut.reshape(n, 4, n, 4, 3).mean((1, 3)) if small is None else small[y : y + n, x : x + n].astype(np.float32)
+            way = slice(None, None, -1 if self.rng.random() < 0.5 else 1)
+            cuts.append(cut[:, way])
+            smalls.append(down[:, way])
+        sharp, small_ = (torch.from_numpy(np.stack(a)).permute(0, 3, 1, 2) / 127.5 - 1 for a in (cuts, smalls))
+        return sharp.contiguous(memory_format=torch.channels_last), small_
 
 
-def train(config: Config) -> Path:
-    """Trains for the config's minutes; returns the checkpoint."""
+def train(config: Config, from_pack: Path | None = None) -> Path:
+    """Trains for the config's minutes, from a checkpoint or a pack's weights where there are any; returns the checkpoint."""
     c = config["enlarger"]
     folder = work_folder(config)
     torch.manual_seed(c["seed"])
     net = Enlarger(c["channels"], c["blocks"]).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
-    run = Progress(folder / "enlarger.pt", net, Plain(list(net.parameters()), 0.98, 0.01))
-    cuts = Cuts(folder / "scenes", c["crop"], c["batch"], c["seed"] + run.steps, c["real_share"], c["leaves"])
+    path = folder / "enlarger.pt"
+    run = Progress(path, net, Plain(list(net.parameters()), 0.98, 0.01))
+    if from_pack is not None and not path.exists():
+        weights, run.before = read_enlarger(from_pack)
+        net.load_state_dict(weights)
+    cuts = Cuts(folder / "scenes", c, c["seed"] + run.steps)
 
     latent = load_latent(config)
     encoder, preview = Encoder(latent, config["latent"]["shrink"]), Preview(latent)
@@ -70,8 +100,7 @@ def train(config: Config) -> Path:
     run.begin()
     while run.minutes < c["minutes"]:
         rate = c["rate"] * min(1, (run.steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * run.minutes / c["minutes"])) + 0.01)
-        sharp = cuts.next().contiguous(memory_format=torch.channels_last)
-        small = F.avg_pool2d(sharp, 4)
+        sharp, small = cuts.next()
         with torch.no_grad():
             # The denoiser's pictures are not perfect either: its errors differ from cell to cell and show as blocks.
             z = encoder.small(small)
@@ -80,8 +109,7 @@ def train(config: Config) -> Path:
         with fast():
             made = net(small)
         made = made.float()
-        pixel = (made - sharp).abs().mean()
-        slope = torch.stack([(a - b).abs().mean() for a, b in zip(_slopes(made), _slopes(sharp), strict=True)]).sum()
+        pixel, slope = apart(made, sharp)
         run.step(pixel + c["gradient_weight"] * slope, rate)
         if run.steps % 200 == 0:
             print(f"{run.minutes:6.1f} min {run.steps:6d} steps  pixel {pixel.item():.4f} slope {slope.item():.4f}", flush=True)
@@ -91,8 +119,10 @@ def train(config: Config) -> Path:
 
 
 def main() -> None:
-    options = arguments(__doc__).parse_args()
-    train(load_config(options.config, options.work))
+    parser = arguments(__doc__)
+    parser.add_argument("--from-pack", type=Path)
+    options = parser.parse_args()
+    train(load_config(options.config, options.work), options.from_pack)
 
 
 if __name__ == "__main__":

@@ -59,6 +59,17 @@ class Truth:
         self._encoder, self._preview, self._noise = Encoder(latent, shrink), Preview(latent), cell_noise
         self._share = np.array([len(g.captions) for g in scenes.groups]) / len(scenes)
 
+    def cells(self) -> Tensor:
+        """Share of all cells that shows each kind, and none, (K + 1,)."""
+        shown, total = np.zeros(len(kinds()) + 1), 0.0
+        for group in self.scenes.groups:
+            total += group.masks.shape[0] * np.prod(group.masks.shape[2:])
+            for caption, cells in zip(group.captions, group.masks.sum((2, 3), dtype=np.int64) / 255, strict=True):
+                for part, n in zip(caption["parts"], cells, strict=False):
+                    shown[self._of[part["kind"]]] += n
+        shown[-1] = max(total - shown.sum(), 0)
+        return torch.from_numpy(shown / total).float()
+
     def _target(self, group: Group, i: int, mirrored: bool) -> tuple[np.ndarray, np.ndarray]:
         h, w = group.masks.shape[2:]
         target, whole = np.zeros((len(self._of), h, w), np.float32), np.zeros(len(self._whole), np.float32)
@@ -104,8 +115,14 @@ def load_truth(config: Config, latent: Latent, pattern: str) -> Truth:
     return Truth(Scenes(files), latent, config["latent"]["shrink"], c["cell_noise"])
 
 
-def loss_of(net: Finder, x: Tensor, target: Tensor, whole: Tensor) -> Tensor:
-    """Cross-entropy of the kinds in every cell, heavier where there is one; binary for traits, and for the whole."""
+def weights_of(cells: Tensor) -> Tensor:
+    """How much a cell of each kind counts, (K + 1,), from the kinds' shares of all cells: a pear as rare as it is small would never
+    be learned beside meadows. By the root of the share: fully evened out, every cell would be taken for something rare."""
+    return (0.01 / cells.clamp(min=1e-6)).sqrt().clamp(0.3, 4)
+
+
+def loss_of(net: Finder, weights: Tensor, x: Tensor, target: Tensor, whole: Tensor) -> Tensor:
+    """Weighted cross-entropy of the kinds in every cell; binary for traits, and for the whole."""
     with fast():
         found, said = net(x)
     kinds, traits = net.parted(found.float())
@@ -113,10 +130,10 @@ def loss_of(net: Finder, x: Tensor, target: Tensor, whole: Tensor) -> Tensor:
     share = there.sum(1, keepdim=True)
     mix = torch.cat([there, (1 - share).clamp(min=0)], 1)
     mix = mix / mix.sum(1, keepdim=True)
-    each = -(mix * F.log_softmax(kinds, 1)).sum(1)
-    weight = 1 + 2 * share[:, 0].clamp(max=1)
+    weighted = mix * weights[:, None, None]
     of_traits = F.binary_cross_entropy_with_logits(traits, true, weight=1 + 3 * true)
-    return (each * weight).sum() / weight.sum() + 5 * of_traits + F.binary_cross_entropy_with_logits(said.float(), whole)
+    of_kinds = -(weighted * F.log_softmax(kinds, 1)).sum() / weighted.sum()
+    return of_kinds + 5 * of_traits + F.binary_cross_entropy_with_logits(said.float(), whole)
 
 
 @dataclass(frozen=True)
@@ -171,13 +188,13 @@ def train(config: Config, stop_after: float = float("inf")) -> Path:
     latent = load_latent(config)
     truth, held = load_truth(config, latent, SCENES), load_truth(config, latent, UNSEEN)
     painted = load_truth(config, latent, REWORKED) if any((folder / "scenes").glob(REWORKED)) else truth
-    rng = np.random.default_rng(c["seed"] + run.steps)
+    rng, weights = np.random.default_rng(c["seed"] + run.steps), weights_of(truth.cells())
 
     until = min(c["minutes"], run.minutes + stop_after)
     run.begin()
     while run.minutes < until:
         rate = c["rate"] * min(1, (run.steps + 1) / 200) * max(0.02, 1 - run.minutes / c["minutes"])
-        loss = loss_of(net, *(painted if rng.random() < c["reworked_share"] else truth).batch(rng, c["batch"]))
+        loss = loss_of(net, weights, *(painted if rng.random() < c["reworked_share"] else truth).batch(rng, c["batch"]))
         run.step(loss, rate)
         if run.steps % 250 == 0:
             found = mean_of_kinds(judged(net, held, 4))

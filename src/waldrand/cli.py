@@ -7,7 +7,7 @@ import json
 import re
 import signal
 import sys
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from pathlib import Path
 from threading import Event
@@ -16,6 +16,7 @@ from typing import Any
 import numpy as np
 
 from . import __version__
+from .core.again import Tried, run_until_landed
 from .core.colour_map import colour_map, colour_name, regions
 from .core.division import SharesError, divide, parse_shares
 from .core.element import Element, SceneWords
@@ -26,7 +27,7 @@ from .core.plan import Plan, plan
 from .core.recipe import picture_recipe, recipe_words
 from .core.repeat import find_element, repeat, reroll
 from .core.request import METHODS, START_STRENGTH, Kind, PassSettings, Request
-from .core.run import Step, Stopped, run
+from .core.run import Step, Stopped, run, seeds_of
 from .core.samplers import SAMPLERS
 from .core.series import LADDER, Variant, ladder, parse_over, run_variants, vary
 from .core.sheet import Layer, Sheet
@@ -81,6 +82,7 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("file", type=Path, metavar="FILE")
     p.add_argument("--takes", type=int, default=1, help="how many, with rising seeds")
     p.add_argument("--method", choices=METHODS, help=METHOD_HELP)
+    p.add_argument("--again", type=int, default=0, metavar="N", help="roll what missed its outline again, at most N times a take")
     p.add_argument("--out", type=Path, default=Path("."), metavar="DIR", help="folder for take-SEED.png")
     p.add_argument("--scale-mask", action="store_true", help="fit masks of another size to the sheet")
     passes(p, strength=False)
@@ -273,14 +275,31 @@ def _run(options: argparse.Namespace, stop: Event) -> int:
     if not options.json:
         for line in (*notes, *planned.sentences, *(f"Warning: {w.text}" for w in planned.warnings)):
             print(line)
-    written = []
-    for take in run(planned, pack, options.takes, _progress(options), stop):
-        whole = take.laid_on(sheet, f"take {take.seed}")
-        path = out / f"take-{take.seed}.png"
+    written, values, lines = [], dict[str, Any](), []
+    for whole, seed, tried in _takes(planned, pack, options, stop):
+        path = out / f"take-{seed}.png"
         write_png(path, whole.flatten(), picture_recipe(whole))
         written.append(str(path))
-    _say(options, {"files": written, "forecast": _forecast_values(planned)}, *written)
+        lines.append(str(path))
+        if tried is not None:
+            values[str(path)] = {s.name: round(s.score, 1) for s in tried.scores}
+            lines[-1] += f": {len(tried.scores) - len(tried.missed)} of {len(tried.scores)} landed, rolled again {tried.tries} times"
+            lines += [f"  {s.says}" for s in tried.scores if s.says]
+    _say(options, {"files": written, "forecast": _forecast_values(planned)} | ({"scores": values} if values else {}), *lines)
     return OK
+
+
+def _takes(p: Plan, pack: Pack, options: argparse.Namespace, stop: Event) -> Iterator[tuple[Sheet, int, Tried | None]]:
+    """Sheets with a take laid on, the take's seed, and how it was tried again where that was asked for."""
+    if options.again < 0:
+        raise ValueError(f"--again is how often, 0 or more, not {options.again}.")
+    if options.again == 0:
+        for take in run(p, pack, options.takes, _progress(options), stop):
+            yield take.laid_on(p.sheet, f"take {take.seed}"), take.seed, None
+        return
+    for seed in seeds_of(p, options.takes):
+        tried = run_until_landed(p, pack, seed, options.again, _progress(options), stop)
+        yield tried.take.laid_on(tried.sheet, f"take {seed}"), seed, tried
 
 
 def _forecast(options: argparse.Namespace, stop: Event) -> int:

@@ -181,9 +181,19 @@ def run(plan: Plan, pack: Pack, takes: int = 1, progress: Progress | None = None
         ValueError: less than one take, or seeds that rise too high.
         Stopped: `stop` was set; takes yielded before stay good.
     """
+    for i, seed in enumerate(seeds_of(plan, takes)):
+        yield run_take(plan, pack, seed, progress, stop, i, takes)
+
+
+def seeds_of(plan: Plan, takes: int) -> range:
+    """The rising seeds of so many takes.
+
+    Raises:
+        ValueError: less than one take, or seeds that rise too high.
+    """
     if takes < 1:
         raise ValueError(f"Ask for at least one take, not {takes}.")
+    first = plan.request.settings.seed
     # Refuses a last seed that is too high before the first take costs time.
-    replace(plan.request.settings, seed=plan.request.settings.seed + takes - 1)
-    for i in range(takes):
-        yield run_take(plan, pack, plan.request.settings.seed + i, progress, stop, i, takes)
+    replace(plan.request.settings, seed=first + takes - 1)
+    return range(first, first + takes)

@@ -9,7 +9,7 @@ from functools import partial
 import numpy as np
 from PyQt6.QtCore import QPointF
 
-from ..core.element import phrases
+from ..core.element import Element, phrases
 from ..core.found import Found, describe, find, thing_at
 from ..core.masks import Mask
 from ..core.noise import LARGEST_SEED
@@ -443,6 +443,24 @@ class Painting:
             again = plan(sheet, replace(request, settings=settings), self.pack, self.speed)
             self.submit(Job(f"re-roll, seed {seed}", (Work(again, seed, "re-rolled"),)))
             return
+        self._roll_inside(entry, chosen)
+
+    def reroll_missed(self) -> None:
+        """The shown take once more, with other noise inside the elements that missed their outlines."""
+        entry = self.tray.current
+        if entry is None:
+            self.say("Step to the take of which what missed shall be rolled again.")
+            return
+        missed = {s.key for s in entry.scores if not s.landed}
+        if not entry.scores:
+            self.say("Nothing in this take was judged: its pass has no elements whose words the finder knows.")
+        elif not missed:
+            self.say("Everything that was judged landed in this take.")
+        else:
+            self._roll_inside(entry, [e for e in entry.plan.sheet.elements if e.key in missed])
+
+    def _roll_inside(self, entry: TrayTake, chosen: Sequence[Element]) -> None:
+        request, sheet = entry.plan.request, entry.plan.sheet
         seed = entry.take.seed
         document = self.document.sheet
         for e in chosen:

@@ -126,7 +126,10 @@ class Tray(QWidget):
         self.reuse = QPushButton("Use")
         self.reuse.setToolTip("Set the next pass to this take's seed and settings (U)")
         self.reroll = QPushButton("Re-roll")
-        self.reroll.setToolTip("The same again with another seed (T): inside the chosen elements only, or the whole when none is chosen")
+        self.reroll.setToolTip(
+            "The same again with another seed (T): inside the chosen elements only, or the whole when none is chosen. "
+            "Shift+T: inside those that missed their outlines"
+        )
         self.sheet = QPushButton("All")
         self.sheet.setToolTip("See all takes side by side (Y)")
         self.mark = QPushButton("★")

@@ -345,6 +345,7 @@ class MainWindow(QMainWindow):
                     x("Use the take's seed and settings", p.use, "U"),
                     x("Keep the chosen elements' noise", p.use_for_chosen, "Shift+U"),
                     x("Re-roll", p.reroll, "T"),
+                    x("Re-roll what missed", p.reroll_missed, "Shift+T"),
                     None,
                     x("Sort by placement", t.sort_by_placement),
                     x("Next take", lambda: t.step(1), "."),
