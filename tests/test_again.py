@@ -2,16 +2,22 @@
 
 from __future__ import annotations
 
+import json
+from dataclasses import replace
+
 import numpy as np
 import pytest
-from by_hand import key
+from by_hand import draw, key, run, say_scene
 from PyQt6.QtCore import Qt
 
+from waldrand import cli
 from waldrand.core.again import run_until_landed, with_seeds
 from waldrand.core.found import placement
 from waldrand.core.plan import plan
 from waldrand.core.request import PassSettings, Request
 from waldrand.core.run import Stopped, run_take
+from waldrand.desk.document import Draft
+from waldrand.desk.window import MainWindow
 from waldrand.packs.closed_form import ClosedFormPack, ColourFinder
 
 COMPOSE = Request("compose", PassSettings(steps=4, seed=3))
@@ -120,3 +126,72 @@ def test_what_missed_in_a_take_is_rolled_again_by_a_key(with_take, wait):
     tray.show_entry(entry)
     key(with_take, Qt.Key.Key_T, Qt.KeyboardModifier.ShiftModifier)
     assert "judged" in with_take.passes.status.text()
+
+
+def test_takes_roll_again_by_themselves_what_missed(window, wait, monkeypatch):
+    draw(window, Qt.Key.Key_R, "blue", 10, 60, 110, 240)
+    draw(window, Qt.Key.Key_E, "red", 140, 60, 240, 240)
+    say_scene(window, "white")
+    passes = window.passes
+    assert passes.again.isVisible()
+    passes.takes.setValue(2)
+    window.painting.measure_speed()
+    window.refresh_forecast()
+    assert "misses its outline" not in passes.forecast.text()
+    passes.again.setValue(3)
+    window.refresh_forecast()
+    assert "At most 4 times as long" in passes.forecast.text()
+    monkeypatch.setattr(window.painting.pack, "finder", Blinking(window.painting.pack, red=2))
+    run(window, wait)
+    first, second = window.tray.takes
+    assert all(s.landed for t in (first, second) for s in t.scores)
+    assert [[e.seed is None for e in t.plan.sheet.elements] for t in (first, second)] == [[True, False], [True, True]]
+    # Other noise is no other layout, and the sheet's own elements stay as they were.
+    assert not first.older
+    assert all(e.seed is None for e in window.document.sheet.elements)
+    window.document.undo.undo()
+    assert passes.again.value() == 0
+
+
+def test_how_often_is_saved_with_the_sheet_and_hidden_where_nothing_is_judged(window):
+    draft = replace(window.document.draft, again=2)
+    assert Draft.from_json(draft.to_json()) == draft
+    older = draft.to_json()
+    del older["again"]
+    assert Draft.from_json(older).again == 0
+    window.passes.kinds["inpaint"].click()
+    assert not window.passes.again.isVisible()
+    blind = ClosedFormPack()
+    blind.finder = None
+    other = MainWindow(blind)
+    other.show()
+    assert not other.passes.again.isVisible()
+    other.close()
+
+
+def test_takes_roll_again_by_command_and_repeat(tmp_path, capsys, monkeypatch):
+    layout = tmp_path / "l.toml"
+    layout.write_text(
+        'format = 1\n[sheet]\nwidth = 256\nheight = 256\n[scene]\nwords = "white"\n[pass]\nsteps = 4\n'
+        '[[element]]\nname = "roof"\nwords = "red"\nbox = [0.1, 0.1, 0.6, 0.6]\n'
+        '[[element]]\nname = "lake"\nwords = "blue"\nbox = [0.6, 0.6, 0.9, 0.9]\n'
+    )
+    pack = blinking(blue=1)
+    monkeypatch.setattr(cli, "OnnxPack", lambda folder=None: pack)
+    assert cli.main(["run", str(layout), "--takes", "2", "--again", "2", "--out", str(tmp_path)]) == 0
+    said = capsys.readouterr().out
+    assert "2 of 2 landed, rolled again 1 time\n" in said
+    assert "2 of 2 landed, rolled again 0 times" in said
+    assert cli.main(["repeat", str(tmp_path / "take-0.png")]) == 0
+    capsys.readouterr()
+    assert cli.main(["run", str(layout), "--again", "2", "--out", str(tmp_path / "more"), "--json"]) == 0
+    values = json.loads(capsys.readouterr().out)
+    (scores,) = values["scores"].values()
+    assert list(values["scores"]) == values["files"]
+    assert set(scores) == {"roof", "lake"}
+    assert min(scores.values()) >= 50
+    assert cli.main(["run", str(layout), "--again", "-1", "--out", str(tmp_path / "none")]) == 2
+    assert "0 or more" in capsys.readouterr().err
+    pack.finder = None
+    assert cli.main(["run", str(layout), "--again", "1", "--out", str(tmp_path / "blind")]) == 2
+    assert "no finder" in capsys.readouterr().err

@@ -190,8 +190,8 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
         end = begin + phase["minutes"]
         if run.minutes < min(end, until):
             _phase(run, loss, phase, begin, min(end, until), lambda label: paint_sheet(run.average, latent, config, label))
+            run.save()
         begin = end
-    run.save()
     return run.path
 
 

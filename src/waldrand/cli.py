@@ -283,7 +283,8 @@ def _run(options: argparse.Namespace, stop: Event) -> int:
         lines.append(str(path))
         if tried is not None:
             values[str(path)] = {s.name: round(s.score, 1) for s in tried.scores}
-            lines[-1] += f": {len(tried.scores) - len(tried.missed)} of {len(tried.scores)} landed, rolled again {tried.tries} times"
+            often = f"rolled again {tried.tries} time{'' if tried.tries == 1 else 's'}"
+            lines[-1] += f": {len(tried.scores) - len(tried.missed)} of {len(tried.scores)} landed, {often}"
             lines += [f"  {s.says}" for s in tried.scores if s.says]
     _say(options, {"files": written, "forecast": _forecast_values(planned)} | ({"scores": values} if values else {}), *lines)
     return OK
@@ -297,8 +298,8 @@ def _takes(p: Plan, pack: Pack, options: argparse.Namespace, stop: Event) -> Ite
         for take in run(p, pack, options.takes, _progress(options), stop):
             yield take.laid_on(p.sheet, f"take {take.seed}"), take.seed, None
         return
-    for seed in seeds_of(p, options.takes):
-        tried = run_until_landed(p, pack, seed, options.again, _progress(options), stop)
+    for i, seed in enumerate(seeds_of(p, options.takes)):
+        tried = run_until_landed(p, pack, seed, options.again, _progress(options), stop, i, options.takes)
         yield tried.take.laid_on(tried.sheet, f"take {seed}"), seed, tried
 
 

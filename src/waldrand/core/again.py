@@ -19,13 +19,18 @@ STRIDE = 1000
 
 @dataclass(frozen=True, eq=False)
 class Tried:
-    """The best take there was; the sheet it was painted from, whose elements have the seeds that did it; how they landed; how often
+    """The best take there was; the plan it was painted by, whose elements have the seeds that did it; how they landed; how often
     it was tried again."""
 
     take: Take
-    sheet: Sheet
+    plan: Plan
     scores: tuple[Score, ...]
     tries: int
+
+    @property
+    def sheet(self) -> Sheet:
+        """What it was painted from."""
+        return self.plan.sheet
 
     @property
     def missed(self) -> tuple[int, ...]:
@@ -45,8 +50,11 @@ def with_seeds(sheet: Sheet, seeds: Mapping[int, int]) -> Sheet:
     return sheet
 
 
-def run_until_landed(p: Plan, pack: Pack, seed: int, tries: int, progress: Progress | None = None, stop: Event | None = None) -> Tried:
+def run_until_landed(
+    p: Plan, pack: Pack, seed: int, tries: int, progress: Progress | None = None, stop: Event | None = None, take: int = 0, takes: int = 1
+) -> Tried:
     """A take of which what missed gets other noise, at most `tries` times. What landed keeps its noise; the best of all is returned.
+    take, takes: for the progress, which begins anew with each try.
 
     Raises:
         ValueError: the pack has no finder.
@@ -55,8 +63,8 @@ def run_until_landed(p: Plan, pack: Pack, seed: int, tries: int, progress: Progr
     finder_of(pack)
 
     def tried(of: Plan, n: int) -> Tried:
-        take = run_take(of, pack, seed, progress, stop, n, tries + 1)
-        return Tried(take, of.sheet, tuple(placement(take.laid_on(of.sheet, "take").flatten(), of.sheet, pack)), n)
+        made = run_take(of, pack, seed, progress, stop, take, takes)
+        return Tried(made, of, tuple(placement(made.laid_on(of.sheet, "take").flatten(), of.sheet, pack)), n)
 
     best = tried(p, 0)
     n = 0

@@ -18,7 +18,8 @@ UNDO_STEPS = 400
 
 @dataclass(frozen=True)
 class Draft:
-    """The next pass as it stands in the pass column. strengths: what each kind of pass was last set to."""
+    """The next pass as it stands in the pass column. strengths: what each kind of pass was last set to; again: how often what
+    missed its outline is rolled again in each take."""
 
     kind: Kind = "compose"
     settings: PassSettings = field(default_factory=PassSettings)
@@ -26,6 +27,7 @@ class Draft:
     avoid: str = ""
     takes: int = 2
     strengths: tuple[tuple[Kind, float], ...] = tuple(START_STRENGTH.items())
+    again: int = 0
 
     def request(self) -> Request:
         strength = dict(self.strengths)[self.kind]
@@ -43,6 +45,7 @@ class Draft:
             "avoid": self.avoid,
             "takes": self.takes,
             "strengths": dict(self.strengths),
+            "again": self.again,
         }
 
     @classmethod
@@ -52,7 +55,8 @@ class Draft:
             return cls()
         try:
             kept = {k: float(d["strengths"][k]) for k in START_STRENGTH}
-            return cls(d["kind"], PassSettings(**d["pass"]), str(d["words"]), str(d["avoid"]), int(d["takes"]), tuple(kept.items()))
+            settings, words, avoid = PassSettings(**d["pass"]), str(d["words"]), str(d["avoid"])
+            return cls(d["kind"], settings, words, avoid, int(d["takes"]), tuple(kept.items()), int(d.get("again", 0)))
         except (KeyError, TypeError, AttributeError) as error:
             raise ValueError("The sheet's pass settings are damaged.") from error
 

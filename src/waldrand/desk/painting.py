@@ -126,7 +126,7 @@ class Painting:
             self.say(f"The last take's seed would be larger than {LARGEST_SEED}: begin with a smaller one.")
             return
         kind = p.request.kind + (f" at {p.request.settings.strength:.2f}" if self.document.sheet.has_picture else "")
-        works = tuple(Work(p, first + i) for i in range(takes))
+        works = tuple(Work(p, first + i, again=self.document.draft.again) for i in range(takes))
         self.submit(Job(f"{kind}, {takes} take{'' if takes == 1 else 's'} from seed {first}", works))
 
     def submit(self, job: Job) -> None:
@@ -193,7 +193,7 @@ class Painting:
             # What this machine really did teaches the forecast: against what is believed now, not when the pass was planned.
             self.speed = self.speed.corrected(made.work.plan.expected(self.speed), made.seconds)
         self._used.add(made.take.seed)
-        entry = TrayTake(made.take, made.work.plan, made.work.label, scores=made.scores)
+        entry = TrayTake(made.take, made.plan, made.work.label, scores=made.scores)
         self.tray.add(entry, show=self.tray.current is None)
         self.tray.check_layout(self.document.sheet)
 

@@ -79,6 +79,9 @@ class PassColumn(QWidget):
             "Denoise strength: 0 keeps the picture, about 0.3 unites it, 0.6 repaints in place, 1 starts anew.", "denoise strength"
         )
         self.takes = whole_number(1, 16, "How many takes, with rising seeds.", "takes")
+        self.again = whole_number(
+            0, 9, "How often, in each take, what missed its outline is rolled again by itself, the rest staying as it is. 0: not.", "again"
+        )
         self.seed = whole_number(0, LARGEST_SEED, "Seed of the first take. The same seed and settings paint the same picture.", "seed")
         self.fresh = QToolButton()
         self.fresh.setText("next")
@@ -108,6 +111,7 @@ class PassColumn(QWidget):
             self.sampler.addItem(SAMPLER_NAMES[s], s)
         self.spacing = number(0.1, 20, 0.25, 2, "Spacing of noise levels: above 1 more steps go to the rough beginning.", "spacing")
         self.context = number(0, 10, 0.25, 2, "Context: how much round the mask is looked at, in shares of its longer side.", "context")
+        self._finds = pack is not None and pack.finder is not None
         self._usual_spacing = 2.0 if pack is None else pack.info.spacing
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
@@ -122,6 +126,7 @@ class PassColumn(QWidget):
             ("avoid", self.avoid),
             ("strength", self.strength),
             ("takes", self.takes),
+            ("again", self.again),
             ("seed", seed_row),
             ("steps", self.steps),
             ("guidance", self.guidance),
@@ -193,6 +198,7 @@ class PassColumn(QWidget):
         self.avoid.said.connect(lambda t: self._set(avoid=t))
         self.strength.turned.connect(lambda v: document.set_draft(document.draft.with_strength(v), "strength", "strength"))
         self.takes.valueChanged.connect(lambda v: self._set(takes=v))
+        self.again.valueChanged.connect(lambda v: self._set(again=v))
         self.seed.valueChanged.connect(lambda v: self._tune(seed=v))
         self.fresh.clicked.connect(self.next_seeds)
         self.steps.valueChanged.connect(lambda v: self._tune(steps=v))
@@ -228,7 +234,13 @@ class PassColumn(QWidget):
         self.words.show_text(d.words)
         self.avoid.show_text(d.avoid)
         self.strength.show_value(dict(d.strengths)[d.kind])
-        for box, v in ((self.takes, d.takes), (self.seed, s.seed), (self.steps, s.steps), (self.guidance, s.guidance)):
+        for box, v in (
+            (self.takes, d.takes),
+            (self.again, d.again),
+            (self.seed, s.seed),
+            (self.steps, s.steps),
+            (self.guidance, s.guidance),
+        ):
             show_number(box, v)
         show_number(self.spacing, s.spacing or self._usual_spacing)
         show_number(self.context, s.margin)
@@ -243,6 +255,7 @@ class PassColumn(QWidget):
             ("avoid", self.avoid, own),
             ("strength", self.strength, own or self.document.sheet.has_picture),
             ("context", self.context, d.kind == "inpaint"),
+            ("again", self.again, self._finds and d.kind != "inpaint"),
         ):
             field.setVisible(shown)
             self._labels[label].setVisible(shown)
@@ -258,6 +271,9 @@ class PassColumn(QWidget):
         if plan is not None and plan.seconds is not None and plan.steps:
             takes = self.document.draft.takes
             said.append(f"{spoken_time(plan.seconds * takes)} for {takes} take{'' if takes == 1 else 's'}, {plan.memory / 1e6:.0f} MB.")
+            again = self.document.draft.again
+            if again and self._finds and plan.request.kind != "inpaint" and plan.sheet.elements:
+                said.append(f"At most {again + 1} times as long where something misses its outline.")
         self.forecast.setText(" ".join(said))
         lines = []
         self._mends = []

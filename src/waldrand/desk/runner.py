@@ -9,19 +9,21 @@ from threading import Event, Thread
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ..core.again import run_until_landed
 from ..core.found import Score, placement
 from ..core.pack import Pack
 from ..core.plan import Plan
-from ..core.run import Step, Stopped, Take, run_take
+from ..core.run import Progress, Step, Stopped, Take, run_take
 
 
 @dataclass(frozen=True, eq=False)
 class Work:
-    """One take to make. label: what is special about it, or nothing."""
+    """One take to make. label: what is special about it, or nothing; again: how often what missed its outline is rolled again."""
 
     plan: Plan
     seed: int
     label: str = ""
+    again: int = 0
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,10 +36,12 @@ class Job:
 
 @dataclass(frozen=True, eq=False)
 class Made:
-    """A finished take, what it was made for, how long it took, and how its elements landed (where the pack can tell)."""
+    """A finished take, what it was made for, the plan that paints it, how long one try took, and how its elements landed (where the
+    pack can tell)."""
 
     take: Take
     work: Work
+    plan: Plan
     seconds: float
     scores: tuple[Score, ...] = ()
 
@@ -104,10 +108,7 @@ class Runner(QObject):
     def _work(self, job: Job, pack: Pack, stop: Event) -> None:
         try:
             for i, w in enumerate(job.works):
-                start = time.perf_counter()
-                take = run_take(w.plan, pack, w.seed, partial(self._step, work=w), stop, i, len(job.works))
-                seconds = time.perf_counter() - start
-                self.taken.emit(Made(take, w, seconds, _scores(take, w.plan, pack)))
+                self.taken.emit(_made(w, pack, partial(self._step, work=w), stop, i, len(job.works)))
             self.ended.emit("")
         except Stopped:
             self.ended.emit("Stopped. Finished takes are kept in the tray.")
@@ -121,8 +122,13 @@ class Runner(QObject):
             )
 
 
-def _scores(take: Take, plan: Plan, pack: Pack) -> tuple[Score, ...]:
-    """How the elements landed in a take of the whole sheet."""
-    if pack.finder is None or plan.request.kind == "inpaint":
-        return ()
-    return tuple(placement(take.laid_on(plan.sheet, "take").flatten(), plan.sheet, pack))
+def _made(w: Work, pack: Pack, progress: Progress, stop: Event, i: int, n: int) -> Made:
+    start = time.perf_counter()
+    judged = pack.finder is not None and w.plan.request.kind != "inpaint"
+    if judged and w.again:
+        tried = run_until_landed(w.plan, pack, w.seed, w.again, progress, stop, i, n)
+        return Made(tried.take, w, tried.plan, (time.perf_counter() - start) / (1 + tried.tries), tried.scores)
+    take = run_take(w.plan, pack, w.seed, progress, stop, i, n)
+    seconds = time.perf_counter() - start
+    scores = tuple(placement(take.laid_on(w.plan.sheet, "take").flatten(), w.plan.sheet, pack)) if judged else ()
+    return Made(take, w, w.plan, seconds, scores)

@@ -60,11 +60,11 @@ class TrayTake:
 
 
 def same_layout(a: Sheet, b: Sheet) -> bool:
-    """Whether two sheets would tell the model the same; names and locks do not count."""
+    """Whether two sheets would tell the model the same; names and locks do not count, nor what noise an element begins from."""
 
     def told(s: Sheet) -> list[tuple[object, ...]]:
         used = [e for e in s.elements if e.visible or e.hold]
-        return [(e.key, e.words, e.avoid, e.emphasis, e.weight, e.strength, e.feather, e.seed, e.hold, id(e.outline)) for e in used]
+        return [(e.key, e.words, e.avoid, e.emphasis, e.weight, e.strength, e.feather, e.hold, id(e.outline)) for e in used]
 
     return a.rect == b.rect and a.scene == b.scene and told(a) == told(b)
 
