@@ -287,6 +287,13 @@ def test_finding_scoring_and_describing_by_command(tmp_path, capsys, monkeypatch
     assert read_picture(tmp_path / "m.png").pixels[90, 90, 0] == 255
     assert main(["describe", str(tmp_path / "p.png"), "--json"]) == 0
     assert [t["words"] for t in json.loads(capsys.readouterr().out)["things"]] == ["red"]
+    assert main(["describe", str(tmp_path / "p.png"), "--out", str(tmp_path / "seen.toml")]) == 0
+    capsys.readouterr()
+    seen = read_layout(tmp_path / "seen.toml").sheet
+    assert [(e.words, e.outline.box) for e in seen.elements] == [("red", (64, 64, 128, 128))]
+    assert (seen.width, seen.height, seen.scene.words) == (256, 256, "bright, white")
+    assert main(["describe", str(tmp_path / "p.png"), "--out", str(tmp_path / "seen.toml")]) == 2
+    assert "seen.toml" in capsys.readouterr().err
     layout = tmp_path / "l.toml"
     layout.write_text(
         'format = 1\n[sheet]\nwidth = 256\nheight = 256\n[[element]]\nname = "roof"\nwords = "red"\nbox = [0.2, 0.2, 0.6, 0.6]\n'

@@ -50,6 +50,7 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
         (lambda w: w.painting.run_ladder(), "no picture"),
         (lambda w: w.painting.mask_by_words(), "no picture"),
         (lambda w: w.painting.read_off_words(), "no picture"),
+        (lambda w: w.painting.elements_seen(), "no picture"),
         (lambda w: w.filing.export_png(), "no picture to export"),
     ],
 )

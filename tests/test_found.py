@@ -13,7 +13,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from waldrand.core.element import Element
-from waldrand.core.found import describe, find, placement, thing_at
+from waldrand.core.found import as_elements, describe, find, placement, thing_at
 from waldrand.core.outline import Outline
 from waldrand.core.sheet import Layer, Sheet
 from waldrand.packs.closed_form import COLOURS, ClosedFormPack
@@ -86,6 +86,37 @@ def test_a_score_is_the_share_inside(x, y, dx, dy):
     wide, high = max(0, 64 - 16 * abs(x - dx)), max(0, 64 - 16 * abs(y - dy))
     (result,) = scored(pixels, element(1, "blue", *box))
     assert result == (round(100 * wide * high / 64**2), True)
+
+
+def test_things_that_stand_apart_are_told_apart_and_crumbs_left_out():
+    pixels = picture(("red", (16, 64, 80, 128)), ("red", (160, 64, 208, 128)), ("red", (240, 240, 256, 256)), ("blue", (96, 160, 176, 240)))
+    d = describe(pixels, ClosedFormPack())
+    assert [(w, b) for w, _, b in d.things] == [
+        ("blue", (96, 160, 176, 240)),
+        ("red", (16, 64, 80, 128)),
+        ("red", (160, 64, 208, 128)),
+    ]
+    elements = as_elements(d, 2, 7)
+    assert [(e.key, e.words, e.outline.box) for e in elements] == [(7, "red", (16, 64, 80, 128)), (8, "blue", (96, 160, 176, 240))]
+    assert [e.name for e in as_elements(d, 3)] == ["red", "red 2", "blue"]
+    assert as_elements(describe(picture(), ClosedFormPack()), 8) == ()
+
+
+def test_what_is_seen_becomes_elements(window):
+    pixels = picture(("red", (64, 32, 160, 96)), ("blue", (32, 144, 96, 224)))
+    window.document.open(Sheet(256, 256, (Layer(1, "p", pixels),)))
+    key(window, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    sheet = window.document.sheet
+    assert [(e.words, e.outline.box) for e in sheet.elements] == [("red", (64, 32, 160, 96)), ("blue", (32, 144, 96, 224))]
+    assert sheet.scene.words == "bright, white"
+    assert "Seen: red, blue" in window.passes.status.text()
+    assert len({layer.key for layer in sheet.layers} | {e.key for e in sheet.elements}) == 3
+    window.document.undo.undo()
+    assert not window.document.sheet.elements
+    window.document.open(Sheet(256, 256, (Layer(1, "p", picture()),)))
+    window.painting.elements_seen()
+    assert "No thing" in window.passes.status.text()
+    assert not window.document.modified
 
 
 def test_a_pack_without_a_finder_says_so():

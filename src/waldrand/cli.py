@@ -20,7 +20,7 @@ from .core.again import Tried, run_until_landed
 from .core.colour_map import colour_map, colour_name, regions
 from .core.division import SharesError, divide, parse_shares
 from .core.element import Element, SceneWords
-from .core.found import describe, find, placement
+from .core.found import as_elements, describe, find, placement
 from .core.masks import Mask
 from .core.pack import Pack
 from .core.plan import Plan, plan
@@ -152,6 +152,8 @@ def _parser() -> argparse.ArgumentParser:
     writes(p)
     p = command("describe", _describe, "words read off a picture")
     p.add_argument("picture", type=Path, metavar="PICTURE")
+    p.add_argument("--out", type=Path, metavar="FILE.toml", help="also write a layout: what is seen, each thing in a box")
+    writes(p)
     p = command("score", _score, "how each element of a layout landed in takes of it")
     p.add_argument("takes", type=Path, nargs="+", metavar="TAKE")
     p.add_argument("--layout", type=Path, required=True, metavar="FILE")
@@ -494,7 +496,13 @@ def _find(options: argparse.Namespace, stop: Event) -> int:
 
 def _describe(options: argparse.Namespace, stop: Event) -> int:
     picture = read_picture(options.picture)
-    d = describe(picture.pixels, OnnxPack(options.pack))
+    if options.out is not None:
+        _refuse_existing([options.out], options.force)
+    pack = OnnxPack(options.pack)
+    d = describe(picture.pixels, pack)
+    if options.out is not None:
+        h, w = picture.pixels.shape[:2]
+        write_layout(options.out, Sheet(w, h, elements=as_elements(d, pack.info.elements), scene=SceneWords(", ".join(d.scene))))
     things = [{"words": w, "confidence": round(c, 3), "box": [round(v) for v in b]} for w, c, b in d.things]
     lines = [", ".join(d.scene) or "nothing is told of the whole", *(f"  {t['words']}  at {t['box']}" for t in things)]
     _say(options, {"scene": list(d.scene), "things": things}, *picture.notes, *lines)

@@ -10,7 +10,7 @@ from scipy import ndimage
 
 from .element import Element, phrases
 from .frame import Rect, whole_frame
-from .outline import Box, rasterise
+from .outline import Box, Outline, rasterise
 from .pack import Finder, Pack
 from .resample import resize_picture
 from .sheet import Sheet
@@ -137,7 +137,7 @@ def thing_at(picture: np.ndarray, x: float, y: float, pack: Pack) -> Found | Non
 
 
 def describe(picture: np.ndarray, pack: Pack) -> Description:
-    """What a picture shows: grounds and skies, and things with their colours, largest first.
+    """What a picture shows: grounds and skies, and things with their colours, each for itself, largest first.
 
     Raises:
         ValueError: the pack has no finder.
@@ -148,20 +148,39 @@ def describe(picture: np.ndarray, pack: Pack) -> Description:
     scene = [finder.whole[i] for i in np.argsort(-whole) if whole[i] > SEEN]
     things = []
     for i, label in enumerate(finder.labels):
-        m, box = maps[i], _box(maps[i], h, w)
-        if label in finder.traits or box is None:
+        if label in finder.traits or _box(maps[i], h, w) is None:
             continue
-        solid = m > SEEN
         if label in finder.grounds:
             scene.append(label)
             continue
-        # Of the colours, the one that covers most of the thing.
-        shares = ((float(maps[j][solid].mean()), t) for j, t in enumerate(finder.labels) if t in finder.colours)
-        colour = max(shares, default=(0.0, ""))
-        said = f"{colour[1]} {label}" if colour[0] > SEEN else label
-        things.append((int(solid.sum()), said, _confidence(m), box))
+        for piece in _pieces(maps[i] > SEEN):
+            m = np.where(piece, maps[i], 0)
+            box = _box(m, h, w)
+            assert box is not None
+            # Of the colours, the one that covers most of the thing.
+            shares = ((float(maps[j][piece].mean()), t) for j, t in enumerate(finder.labels) if t in finder.colours)
+            colour = max(shares, default=(0.0, ""))
+            said = f"{colour[1]} {label}" if colour[0] > SEEN else label
+            things.append((int(piece.sum()), said, _confidence(m), box))
     things.sort(key=lambda t: -t[0])
     return Description(tuple(scene), tuple((said, c, b) for _, said, c, b in things))
+
+
+def _pieces(solid: np.ndarray) -> list[np.ndarray]:
+    """Things of a kind that stand apart, (h, w) bool each; crumbs beside a larger one are left out."""
+    numbered, n = ndimage.label(solid, np.ones((3, 3)))
+    pieces = [numbered == i + 1 for i in range(n)]
+    least = max(LEAST_CELLS, 0.1 * max((p.sum() for p in pieces), default=0))
+    return [p for p in pieces if p.sum() >= least]
+
+
+def as_elements(d: Description, most: int, first_key: int = 1) -> tuple[Element, ...]:
+    """The largest things of a description as elements in boxes, what stands lower nearer; at most so many."""
+    out: list[Element] = []
+    for words, _, box in sorted(d.things[:most], key=lambda thing: thing[2][3]):
+        n = 1 + sum(e.words == words for e in out)
+        out.append(Element(first_key + len(out), words if n == 1 else f"{words} {n}", Outline("box", box), words))
+    return tuple(out)
 
 
 def _labels(e: Element, finder: Finder) -> tuple[int, ...]:

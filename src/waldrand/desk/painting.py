@@ -10,7 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 
 from ..core.element import Element, phrases
-from ..core.found import Found, describe, find, thing_at
+from ..core.found import Description, Found, as_elements, describe, find, thing_at
 from ..core.masks import Mask
 from ..core.noise import LARGEST_SEED
 from ..core.pack import Pack
@@ -404,21 +404,42 @@ class Painting:
         self.document.edit(replace(self.document.sheet, mask=Mask.from_array(mask)), f"mask “{found.phrase}”")
         self.say(f"“{found.phrase}” was found, {100 * found.confidence:.0f} % sure. Grow or paint the mask where it is too tight.")
 
-    def read_off_words(self) -> None:
-        """The scene's words, read off the picture that is seen."""
+    def _seen(self) -> Description | None:
+        """What the picture shows; None when that cannot be told, which is said."""
         sheet = self.document.sheet
         if not sheet.has_picture:
             self.say("There is no picture to read words off yet.")
-            return
+            return None
         try:
             d = describe(sheet.flatten(), self.pack)
         except ValueError as error:
             self.say(str(error))
+            return None
+        if d.scene or d.things:
+            return d
+        self.say("Nothing the model knows was recognised.")
+        return None
+
+    def elements_seen(self) -> None:
+        """Each thing that is seen in the picture becomes an element in a box; an empty scene gets the words of the whole."""
+        d = self._seen()
+        if d is None:
             return
-        words = ", ".join((*d.scene, *(w for w, _, _ in d.things)))
-        if not words:
-            self.say("Nothing the model knows was recognised.")
+        if not d.things:
+            self.say("No thing the model knows was recognised.")
             return
+        sheet = self.document.sheet
+        new = as_elements(d, self.pack.info.elements, sheet.next_key())
+        scene = sheet.scene if sheet.scene.words else replace(sheet.scene, words=", ".join(d.scene))
+        self.document.edit(replace(sheet, elements=(*sheet.elements, *new), scene=scene), "elements of what is seen")
+        self.say(f"Seen: {', '.join(e.name for e in new)}. Move or re-word them, then run at a strength.")
+
+    def read_off_words(self) -> None:
+        """The scene's words, read off the picture that is seen."""
+        d = self._seen()
+        if d is None:
+            return
+        sheet, words = self.document.sheet, ", ".join(dict.fromkeys((*d.scene, *(w for w, _, _ in d.things))))
         self.document.edit(replace(sheet, scene=replace(sheet.scene, words=words, emphasis=())), "words read off the picture")
 
     def next_seed(self, after: int) -> int:

@@ -324,6 +324,7 @@ class MainWindow(QMainWindow):
                     x("Next seeds", self.passes.next_seeds, "N"),
                     None,
                     x("Scene words read off the picture", p.read_off_words),
+                    x("Elements of what is seen", p.elements_seen, "Ctrl+Shift+M"),
                     None,
                     x("Ladder of strengths", p.run_ladder, "L"),
                     x("Try other words…", p.try_other_words),
