@@ -316,3 +316,18 @@ def test_representations_are_compared_by_what_is_painted_in_them(trained, tmp_pa
     assert table["linear"][0] > 30 > table["learned"][0]
     with Image.open(tmp_path / "side-by-side.png") as image:
         assert image.size == (2 * 128, 3 * 128)
+
+
+def test_every_kind_stands_alone_on_the_sheet_where_it_belongs():
+    from kinds import BELONGS, alone
+
+    known = set(vocabulary(kinds()))
+    assert {place for t in THINGS.values() for place in t.places[:1]} <= set(BELONGS)
+    for thing in THINGS.values():
+        for i in range(3):
+            (words, left, top, right, bottom) = alone(thing, i).things[0]
+            assert words == thing.name
+            assert 0 <= left < right <= 100
+            assert 0 <= top < bottom <= 100
+            assert (right - left) * (bottom - top) > 300
+    assert {w for scene, _ in BELONGS.values() for phrase in scene.split(", ") for w in phrase.split()} <= known
