@@ -331,3 +331,12 @@ def test_every_kind_stands_alone_on_the_sheet_where_it_belongs():
             assert 0 <= top < bottom <= 100
             assert (right - left) * (bottom - top) > 300
     assert {w for scene, _ in BELONGS.values() for phrase in scene.split(", ") for w in phrase.split()} <= known
+
+
+def test_a_tint_is_taken_over_and_errors_are_not():
+    sharp = np.random.default_rng(2).uniform(40, 200, (64, 64, 3))
+    even = np.zeros((16, 16, 3)) + (10, -5, 0)
+    assert train_enlarger.tinted(sharp, even) == pytest.approx(sharp + (10, -5, 0))
+    blocks = np.where(np.indices((16, 16)).sum(0) % 2, 20.0, -20.0)[..., None].repeat(3, -1)
+    assert np.abs(train_enlarger.tinted(sharp, blocks) - sharp).max() < 3
+    assert train_enlarger.tinted(sharp, even * 100).max() == 255

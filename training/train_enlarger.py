@@ -13,6 +13,7 @@ from pathlib import Path
 
 import numpy as np
 import torch
+from scipy import ndimage
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
@@ -26,6 +27,9 @@ from .real import dead_leaves, photographs
 from .rework import small_of
 from .train_denoiser import load_latent
 
+#: Deviation in small pixels below which a difference of colour counts as an error rather than as another colour.
+TINT = 3.0
+
 
 def slopes(x: Tensor) -> tuple[Tensor, Tensor]:
     """Differences of neighbours, downwards and across."""
@@ -38,9 +42,15 @@ def apart(made: Tensor, true: Tensor) -> tuple[Tensor, Tensor]:
     return (made - true).abs().mean(), slope
 
 
+def tinted(sharp: np.ndarray, by: np.ndarray) -> np.ndarray:
+    """A picture (4 h, 4 w, 3) 0..255 with the smooth part of differences (h, w, 3) added."""
+    smooth = ndimage.gaussian_filter(by, (TINT, TINT, 0), mode="nearest")
+    return np.clip(sharp + ndimage.zoom(smooth, (4, 4, 1), order=1, grid_mode=True, mode="nearest"), 0, 255)
+
+
 class Cuts:
     """Random squares of the sharp scenes, of photographs and of dead leaves, in the shares given; of scenes that were reworked, a
-    share from what they became."""
+    share from what they became, with the colours that they got in the large."""
 
     def __init__(self, folder: Path, c: Config, seed: int) -> None:
         files = sorted(folder.glob("sharp-*.npz"))
@@ -73,7 +83,10 @@ class Cuts:
             picture, small = self._pair()
             y, x = (int(self.rng.integers(0, side // 4 - n + 1)) for side in picture.shape[:2])
             cut = picture[4 * y : 4 * (y + n), 4 * x : 4 * (x + n)].astype(np.float32)
-            down = cut.reshape(n, 4, n, 4, 3).mean((1, 3)) if small is None else small[y : y + n, x : x + n].astype(np.float32)
+            down = cut.reshape(n, 4, n, 4, 3).mean((1, 3))
+            if small is not None:
+                became = small[y : y + n, x : x + n].astype(np.float32)
+                cut, down = tinted(cut, became - down), became
             way = slice(None, None, -1 if self.rng.random() < 0.5 else 1)
             cuts.append(cut[:, way])
             smalls.append(down[:, way])
