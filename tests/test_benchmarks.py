@@ -18,6 +18,7 @@ from layouts import SIDE, load_layouts
 from placement import share
 from placement_by_colour import share_inside
 
+from waldrand.core.element import phrases
 from waldrand.core.plan import plan
 from waldrand.core.request import PassSettings, Request
 
@@ -39,6 +40,15 @@ def test_every_layout_can_be_planned(own):
     for layout in itertools.chain(*load_layouts()):
         p = plan(layout.sheet(), Request("compose", PassSettings()), own)
         assert (p.frame.width, p.frame.height) == (SIDE, SIDE)
+
+
+def test_the_own_pack_and_its_finder_know_every_word_of_the_layouts(own):
+    for layout in itertools.chain(*load_layouts()):
+        for words in (layout.scene, *(words for words, *_ in layout.things)):
+            for phrase in phrases(words):
+                assert own.read(phrase)[1] == []
+        for words, *_ in layout.things:
+            assert own.finder.labels_of(phrases(words)[0])
 
 
 @given(st.lists(st.booleans(), min_size=1, max_size=300))

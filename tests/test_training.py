@@ -222,6 +222,14 @@ def test_the_finder_learns_from_what_is_true(trained, tmp_path: Path):
     assert all(0 <= v <= 1 for row in table.values() for v in (row.precision, row.recall, row.overlap))
     assert judge_finder.judge(config, tmp_path / "pack", batches=1).keys() == table.keys()
 
+    (tmp_path / "work").mkdir()
+    for name in ("scenes", "latent.npz"):
+        (tmp_path / "work" / name).symlink_to(work_folder(config) / name)
+    on = config | {"work": str(tmp_path / "work"), "finder": config["finder"] | {"minutes": 0.0}}
+    went_on = torch.load(train_finder.train(on, from_pack=tmp_path / "pack"), weights_only=True)
+    assert went_on["before"] == pytest.approx(state["minutes"], abs=0.06)
+    assert all(torch.allclose(went_on["net"][name], state["net"][name], atol=1e-2) for name in state["net"])
+
 
 def test_a_pack_gets_a_quick_denoiser_that_answers_alike(trained, tmp_path: Path):
     config = trained
@@ -335,8 +343,9 @@ def test_every_kind_stands_alone_on_the_sheet_where_it_belongs():
 
 def test_a_tint_is_taken_over_and_errors_are_not():
     sharp = np.random.default_rng(2).uniform(40, 200, (64, 64, 3))
-    even = np.zeros((16, 16, 3)) + (10, -5, 0)
-    assert train_enlarger.tinted(sharp, even) == pytest.approx(sharp + (10, -5, 0))
+    tint = np.array([10.0, -5.0, 0.0])
+    even = np.zeros((16, 16, 3)) + tint
+    assert train_enlarger.tinted(sharp, even) == pytest.approx(sharp + tint)
     blocks = np.where(np.indices((16, 16)).sum(0) % 2, 20.0, -20.0)[..., None].repeat(3, -1)
     assert np.abs(train_enlarger.tinted(sharp, blocks) - sharp)[16:-16, 16:-16].max() < 1
     assert train_enlarger.tinted(sharp, even * 100).max() == 255

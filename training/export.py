@@ -290,7 +290,7 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
         old.unlink()
     picture, free = torch.rand(1, 3, 256, 384), {0: "batch", 2: "height", 3: "width"}
     d["weights"]["finder"] = _export(seen, {"picture": picture}, "seen", {"picture": free, "seen": free}, "finder", out)
-    d["trained"]["finder_minutes"] = round(state["minutes"], 1)
+    d["trained"]["finder_minutes"] = round(state["before"] + state["minutes"], 1)
     d["finder"] = {
         "labels": train_finder.labels(),
         "whole": train_finder.whole_labels(),

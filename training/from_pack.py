@@ -52,16 +52,18 @@ def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
     )
 
 
-def read_finder(pack: Path) -> dict[str, Tensor]:
-    """A pack's finder weights under their training names.
+def read_finder(pack: Path) -> tuple[dict[str, Tensor], float]:
+    """A pack's finder weights under their training names, and the minutes they were trained.
 
     Raises:
         ValueError: the pack has no finder.
     """
-    if "finder" not in _manifest(pack)["weights"]:
+    manifest = _manifest(pack)
+    if "finder" not in manifest["weights"]:
         raise ValueError(f"The pack in {pack} has no finder.")
     prefix = "finder."
-    return {k.removeprefix(prefix): v for k, v in read_graph(pack, "finder").items() if k.startswith(prefix)}
+    weights = {k.removeprefix(prefix): v for k, v in read_graph(pack, "finder").items() if k.startswith(prefix)}
+    return weights, float(manifest["trained"]["finder_minutes"])
 
 
 def read_latent(pack: Path) -> Latent:

@@ -21,7 +21,7 @@ def load_finder(config: Config, pack: Path) -> Finder:
         ValueError: the pack has no finder.
     """
     net = build(config)
-    net.load_state_dict(read_finder(pack))
+    net.load_state_dict(read_finder(pack)[0])
     return net.eval()
 
 

@@ -1,6 +1,6 @@
 """Trains the finder, which tells what is seen where in a picture; resumes from its checkpoint.
 
-`python -m training.train_finder [--config FILE] [--work DIR] [--for MINUTES]`
+`python -m training.train_finder [--config FILE] [--work DIR] [--for MINUTES] [--from-pack DIR]`
 
 It learns from the true masks of scenes, never from outlines that were asked for; half of the pictures go through the
 representation with errors like a denoiser's, and some are reworked lightly (`python -m training.rework`, where there is a denoiser),
@@ -18,6 +18,7 @@ import torch.nn.functional as F
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
+from .from_pack import read_finder
 from .latent import Encoder, Latent, Preview
 from .networks import Finder
 from .optimiser import Optimiser
@@ -178,13 +179,18 @@ def mean_of_kinds(table: dict[str, Judged]) -> str:
     return f"precision {p:.3f} recall {r:.3f} IoU {o:.3f}"
 
 
-def train(config: Config, stop_after: float = float("inf")) -> Path:
-    """Trains for the config's minutes (or `stop_after` more); returns the checkpoint."""
+def train(config: Config, stop_after: float = float("inf"), from_pack: Path | None = None) -> Path:
+    """Trains for the config's minutes (or `stop_after` more), from a checkpoint or a pack's weights where there are any; returns the
+    checkpoint. A pack of the same labels can be gone on from, and no other."""
     c = config["finder"]
     folder = work_folder(config)
     torch.manual_seed(c["seed"])
     net = build(config).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
-    run = Progress(folder / "finder.pt", net, Optimiser(net, c["momentum"], c["weight_decay"], plain=("stem", "out", "whole")))
+    path = folder / "finder.pt"
+    run = Progress(path, net, Optimiser(net, c["momentum"], c["weight_decay"], plain=("stem", "out", "whole")))
+    if from_pack is not None and not path.exists():
+        weights, run.before = read_finder(from_pack)
+        net.load_state_dict(weights)
     latent = load_latent(config)
     truth, held = load_truth(config, latent, SCENES), load_truth(config, latent, UNSEEN)
     painted = load_truth(config, latent, REWORKED) if any((folder / "scenes").glob(REWORKED)) else truth
@@ -207,8 +213,9 @@ def train(config: Config, stop_after: float = float("inf")) -> Path:
 def main() -> None:
     parser = arguments(__doc__)
     parser.add_argument("--for", dest="minutes", type=float, default=float("inf"), help="stop after so many minutes")
+    parser.add_argument("--from-pack", type=Path)
     options = parser.parse_args()
-    train(load_config(options.config, options.work), options.minutes)
+    train(load_config(options.config, options.work), options.minutes, options.from_pack)
 
 
 if __name__ == "__main__":
