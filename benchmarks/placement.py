@@ -4,7 +4,8 @@
 inside its outline (as `waldrand score` tells it). The intervals are Wilson's at 95 %, as if all things were independent; those
 of one take are not quite. The finder errs too: its own table is printed by `python -m training.judge_finder`.
 `placement_by_colour.py` needs no finder.
-`python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--save DIR]`
+`--again N` rolls what missed again, at most N times a take, and counts what stands in the best.
+`python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--again N] [--save DIR]`
 """
 
 from __future__ import annotations
@@ -22,10 +23,10 @@ sys.path.insert(0, str(Path(__file__).parent))
 from layouts import load_layouts
 from machine import describe, judging_pack
 
-from waldrand.core.found import finder_of, placement
+from waldrand.core.again import run_until_landed
+from waldrand.core.found import finder_of
 from waldrand.core.plan import plan
 from waldrand.core.request import METHODS, PassSettings, Request
-from waldrand.core.run import run
 
 
 def share(landed: list[bool]) -> str:
@@ -40,13 +41,15 @@ def main() -> None:
     parser.add_argument("--steps", type=int, default=20)
     parser.add_argument("--layouts", type=int, default=50, help="only so many of the 50, evenly chosen")
     parser.add_argument("--methods", nargs="+", choices=METHODS, default=METHODS)
+    parser.add_argument("--again", type=int, default=0)
     parser.add_argument("--save", type=Path)
     options = parser.parse_args()
     pack = judging_pack()
     finder = finder_of(pack)
     layouts = load_layouts()[0]
     chosen = [layouts[i] for i in np.linspace(0, len(layouts) - 1, min(options.layouts, len(layouts))).round().astype(int)]
-    print(f"{describe()}; pack {pack.info.name} {pack.info.version}; {len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps")
+    print(f"{describe()}; pack {pack.info.name} {pack.info.version}")
+    print(f"{len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps, rolled again at most {options.again} times")
     for method in options.methods:
         by_count: dict[int, list[bool]] = defaultdict(list)
         by_kind: dict[str, list[bool]] = defaultdict(list)
@@ -54,9 +57,10 @@ def main() -> None:
             sheet = layout.sheet()
             request = Request("compose", PassSettings(steps=options.steps, method=method))
             strip = []
-            for take in run(plan(sheet, request, pack), pack, options.seeds):
-                strip.append(take.pixels)
-                for score in placement(take.pixels, sheet, pack):
+            for seed in range(options.seeds):
+                tried = run_until_landed(plan(sheet, request, pack), pack, seed, options.again)
+                strip.append(tried.take.pixels)
+                for score in tried.scores:
                     by_count[len(layout.things)].append(score.landed)
                     label = finder.labels_of(sheet.element(score.key).words.split(",")[0])[0]
                     by_kind[finder.labels[label]].append(score.landed)
