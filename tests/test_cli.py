@@ -122,7 +122,7 @@ def test_words_lists_the_world(capsys):
     for word in ("cottage", "starry night", "sailing boat", "also: house"):
         assert word in out
     assert cli.main(["words", "--json"]) == 0
-    assert "fox" in json_of(capsys)["groups"]["things"]
+    assert "fox" in json_of(capsys)["groups"]["animals"]
 
 
 def test_demo_runs_whole(tmp_path, capsys):

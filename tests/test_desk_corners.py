@@ -240,8 +240,8 @@ def test_scaling_keeps_dividing_lines_draggable():
 
 def test_layouts_are_compared_by_what_is_told(placed):
     a = placed.elements[0]
-    assert same_layout(placed, placed.with_element(replace(a, name="pond", locked=True)))
-    for change in ({"words": "red"}, {"weight": 2.0}, {"visible": False}, {"seed": 3}, {"outline": a.outline.moved(1, 0)}):
+    assert same_layout(placed, placed.with_element(replace(a, name="pond", locked=True, seed=3)))
+    for change in ({"words": "red"}, {"weight": 2.0}, {"visible": False}, {"outline": a.outline.moved(1, 0)}):
         assert not same_layout(placed, placed.with_element(replace(a, **change)))
     assert not same_layout(placed, replace(placed, scene=replace(placed.scene, words="green")))
 

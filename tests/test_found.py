@@ -12,9 +12,12 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from waldrand.core.element import Element
+from waldrand.core.element import Element, SceneWords
 from waldrand.core.found import as_elements, describe, find, placement, thing_at
 from waldrand.core.outline import Outline
+from waldrand.core.plan import plan
+from waldrand.core.request import PassSettings, Request
+from waldrand.core.run import run_take
 from waldrand.core.sheet import Layer, Sheet
 from waldrand.packs.closed_form import COLOURS, ClosedFormPack
 
@@ -182,3 +185,24 @@ def test_a_mask_and_words_are_read_off_the_picture(window):
     window.dialogs.said = ["black"]
     window.painting.mask_by_words()
     assert "not found" in window.passes.status.text()
+
+
+def test_the_own_pack_finds_what_it_paints(own):
+    sheet = Sheet(
+        512,
+        512,
+        elements=(element(1, "red tent", 20, 230, 236, 460), element(2, "white cottage", 276, 230, 492, 460)),
+        scene=SceneWords("clear day, meadow"),
+    )
+    pixels = run_take(plan(sheet, Request("compose", PassSettings(steps=12)), own), own, 0).pixels
+    assert [s.landed for s in placement(pixels, sheet, own)] == [True, True]
+    swapped = replace(sheet, elements=(replace(sheet.elements[0], words="cottage"), replace(sheet.elements[1], words="tent")))
+    assert not any(s.landed for s in placement(pixels, swapped, own))
+    seen = describe(pixels, own)
+    assert {"clear day", "meadow"} <= set(seen.scene)
+    assert {"tent", "cottage"} <= {word for words, _, _ in seen.things for word in words.split()}
+    tent = thing_at(pixels, 128, 400, own)
+    assert tent.phrase == "tent"
+    assert tent.mask[400, 128] == 255
+    assert tent.mask[400, 384] == 0
+    assert find(pixels, "lighthouse", own).box is None

@@ -263,7 +263,7 @@ class Painting:
     def _show(self, entry: TrayTake | None) -> None:
         failed = [s.says for s in entry.scores if s.says] if entry is not None else []
         if failed:
-            self.say(" ".join(failed))
+            self.say(" ".join((*failed, "Shift+T rolls what missed again.")))
         if entry is None:
             self.view.show_overlay(None, self.document.sheet.rect)
             return

@@ -55,8 +55,10 @@ class TrayTake:
         strength = self.take.recipe["settings"]["strength"]
         at = "" if kind == "compose" and strength == 1 else f" at {strength:.2f}"
         signs = "".join(sign for on, sign in ((self.kept, " ✓"), (self.marked, " ★")) if on)
-        placed = "" if self.placed is None else f"\nplaced {self.placed:.0f}" + (" !" if any(not s.landed for s in self.scores) else "")
-        return f"{self.special or kind + at}\nseed {self.take.seed}{signs}{placed}" + ("\nolder layout" if self.older else "")
+        last = "" if self.placed is None else f"\nplaced {self.placed:.0f}" + (" !" if any(not s.landed for s in self.scores) else "")
+        if self.older:
+            last = "\nolder layout"
+        return f"{self.special or kind + at}\nseed {self.take.seed}{signs}{last}"
 
 
 def same_layout(a: Sheet, b: Sheet) -> bool:
@@ -148,7 +150,7 @@ class Tray(QWidget):
         row.addLayout(column)
         row.addWidget(self.empty, 1)
         row.addWidget(self.list, 1)
-        self.setFixedHeight(SIDE + 80)
+        self.setFixedHeight(SIDE + 98)
         self.list.currentRowChanged.connect(lambda _: self._emit())
         self.list.dragged_out.connect(self._drag_out)
         self.keep.clicked.connect(self.keep_wanted)
