@@ -4,7 +4,7 @@ Put in: a box on the lower half of the sheet, a thing that suits the ground and 
 roomier than the box. It counts when the finder sees most of it inside. Taken out: a thing of 1.5 to 20 % of the sheet that the
 finder sees, its mask grown by 16 pixels, the pass without any words. It counts when the finder no longer sees it there. Drift:
 the greatest difference outside the mask.
-Needs the training packages. `python benchmarks/inpaint.py [--scenes N] [--save DIR]`
+Needs the training packages. `python benchmarks/inpaint.py [--scenes N] [--only in|out] [--save DIR]`
 """
 
 from __future__ import annotations
@@ -50,15 +50,15 @@ def difference_outside(after: Sheet, before: Sheet, mask: np.ndarray) -> int:
     return int(np.abs(after.flatten().astype(int) - before.flatten())[mask == 0].max(initial=0))
 
 
-def inpainted(sheet: Sheet, mask: np.ndarray, pack: OnnxPack, seed: int) -> Sheet:
+def inpainted(sheet: Sheet, mask: np.ndarray, words: str, pack: OnnxPack, seed: int) -> Sheet:
     """The sheet with one take of an inpaint at full strength on it."""
     masked = replace(sheet, mask=Mask.from_array(mask))
-    take = run_take(plan(masked, Request("inpaint", PassSettings(strength=1.0)), pack), pack, seed)
+    take = run_take(plan(masked, Request("inpaint", PassSettings(strength=1.0), words), pack), pack, seed)
     return take.laid_on(masked, "inpaint")
 
 
 def put_in(sheet: Sheet, words: str, rng: np.random.Generator) -> tuple[Sheet, np.ndarray]:
-    """The sheet with an element in a box, and the mask round it."""
+    """The sheet with an element in a box, to be judged by, and the mask round it."""
     w, h = rng.uniform(0.3, 0.42, 2) * SIDE
     x, y = rng.uniform(0.05, 0.95) * (SIDE - w), rng.uniform(0.82, 0.97) * SIDE - h
     mask = np.zeros((SIDE, SIDE), np.uint8)
@@ -69,6 +69,7 @@ def put_in(sheet: Sheet, words: str, rng: np.random.Generator) -> tuple[Sheet, n
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--scenes", type=int, default=100)
+    parser.add_argument("--only", choices=("in", "out"), help="only put in, or only take out")
     parser.add_argument("--save", type=Path, help="before and after of each, side by side")
     options = parser.parse_args()
     pack = judging_pack()
@@ -83,20 +84,20 @@ def main() -> None:
     for rng, scene in unseen(10 * options.scenes):
         there = {p.kind for p in scene.parts}
         ground = next((g for g in SUITING if g in there), None)
-        if len(put) == options.scenes:
+        if len(put) == options.scenes or options.only == "out":
             break
         free = [t for t in SUITING.get(ground or "", ()) if not any(t.endswith(kind) for kind in there)]
         if not free:
             continue
         words = str(rng.choice(free))
         sheet, mask = put_in(as_sheet(scene, words_of(scene)), words, rng)
-        after = inpainted(sheet, mask, pack, len(put))
+        after = inpainted(sheet, mask, words, pack, len(put))
         put.append(placement(after.flatten(), sheet, pack)[0].landed)
         outside = max(outside, difference_outside(after, sheet, mask))
         keep(f"in-{len(put):03d}-{words.replace(' ', '-')}", sheet, after)
     skipped = 0
     for rng, scene in unseen(10 * options.scenes, 100_000):
-        if len(gone) == options.scenes:
+        if len(gone) == options.scenes or options.only == "in":
             break
         parts = things_of(scene)
         alone = [p for p in parts if [q.kind for q in parts].count(p.kind) == 1 and 0.015 < p.mask.mean() < 0.2]
@@ -113,12 +114,14 @@ def main() -> None:
         if not seen(sheet):
             skipped += 1
             continue
-        after = inpainted(sheet, mask, pack, len(gone))
+        after = inpainted(sheet, mask, "", pack, len(gone))
         gone.append(not seen(after))
         outside = max(outside, difference_outside(after, sheet, mask))
         keep(f"out-{len(gone):03d}-{part.kind.replace(' ', '-')}", sheet, after)
-    print(f"put in and found inside its box:   {share(put)}")
-    print(f"taken out and no longer found:     {share(gone)}; {skipped} not seen before either, not counted")
+    if put:
+        print(f"put in and found inside its box:   {share(put)}")
+    if gone:
+        print(f"taken out and no longer found:     {share(gone)}; {skipped} not seen before either, not counted")
     print(f"greatest difference outside masks: {outside}")
 
 
