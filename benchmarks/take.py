@@ -85,6 +85,13 @@ def main() -> None:
         total, text, denoiser, decode = np.median(np.array(rows[1:]), 0)
         # The denoiser's clock runs while words are read for the first time.
         print(f"{method:6s} {n:8d} {total:8.2f} {1000 * text:9.1f} {denoiser - text:11.2f} {1000 * decode:10.1f}")
+    if pack.finder is not None:
+        picture, looks = np.random.default_rng(1).random((512, 512, 3), np.float32), []
+        for _ in range(5 * options.rounds):
+            t = time.perf_counter()
+            pack.finder.look(picture)
+            looks.append(1000 * (time.perf_counter() - t))
+        print(f"the finder's look at 512 x 512: {np.median(looks):.0f} ms")
     sheet = sheet_with(4)
     sheet = sheet.with_layer(run_take(plan(sheet, Request("compose", PassSettings()), pack), pack, 1).to_patch(50, "take"))
     grey = np.zeros((512, 512), np.uint8)
