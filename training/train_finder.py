@@ -189,8 +189,8 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
     path = folder / "finder.pt"
     run = Progress(path, net, Optimiser(net, c["momentum"], c["weight_decay"], plain=("stem", "out", "whole")))
     if from_pack is not None and not path.exists():
-        weights, run.before = read_finder(from_pack)
-        net.load_state_dict(weights)
+        begun, run.before = read_finder(from_pack)
+        net.load_state_dict(begun)
     latent = load_latent(config)
     truth, held = load_truth(config, latent, SCENES), load_truth(config, latent, UNSEEN)
     painted = load_truth(config, latent, REWORKED) if any((folder / "scenes").glob(REWORKED)) else truth
