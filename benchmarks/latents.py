@@ -26,7 +26,7 @@ from quality import distance
 from training.config import Config, arguments, load_config, work_folder
 from training.export import OWN_PACK
 from training.judge_finder import load_finder
-from training.latent import Encoder, Preview
+from training.latent import Encoder, Preview, as_input, as_pixels
 from training.networks import EnlargerBlock, Finder, Painter
 from training.optimiser import Optimiser, Plain
 from training.precision import fast
@@ -64,10 +64,6 @@ class Autoencoder(nn.Module):
     def forward(self, z: Tensor) -> Tensor:
         out: Tensor = self.up(z)
         return out
-
-
-def as_input(pixels: np.ndarray) -> Tensor:
-    return torch.from_numpy(pixels).permute(0, 3, 1, 2).float() / 127.5 - 1
 
 
 def learned(config: Config, minutes: float) -> Autoencoder:
@@ -120,7 +116,7 @@ def painted(config: Config, net: Painter, back: nn.Module, source: Path, count: 
         told = told_of(captions[i : i + BATCH], masks[i : i + BATCH], config, rng)
         empty = torch.zeros(len(captions[i : i + BATCH]), config["latent"]["channels"], *masks.shape[2:])
         z = reworked(net, empty, told, 1.0, HOW, generator)
-        out.append(((back(z).clamp(-1, 1) + 1) * 127.5 + 0.5).byte().permute(0, 2, 3, 1).numpy())
+        out.append(as_pixels(back(z)))
     return np.concatenate(out)
 
 

@@ -25,6 +25,7 @@ from unseen import SIDE, things_of, unseen, words_of
 
 from training.config import load_config
 from training.judge_finder import load_finder
+from training.latent import as_input
 from training.world.scene import Scene
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.outline import Outline
@@ -90,9 +91,7 @@ def main() -> None:
     @torch.no_grad()
     def features(pictures: list[np.ndarray]) -> np.ndarray:
         small = np.stack([shrunk(p, SIDE // 4) for p in pictures])
-        return np.concatenate(
-            [net.features(torch.from_numpy(x).permute(0, 3, 1, 2).float() / 127.5 - 1).numpy() for x in np.array_split(small, 8)]
-        )
+        return np.concatenate([net.features(as_input(x)).numpy() for x in np.array_split(small, 8)])
 
     scenes = [scene for _, scene in unseen(options.scenes, 200_000)]
     others = [scene.pixels for _, scene in unseen(options.scenes, 300_000)]

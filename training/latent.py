@@ -18,6 +18,16 @@ def to_patches(x: Tensor, patch: int) -> Tensor:
     return nn.functional.pixel_unshuffle(x, patch)
 
 
+def as_input(pixels: np.ndarray) -> Tensor:
+    """Pictures (B, H, W, 3) uint8 -> (B, 3, H, W) in -1..1."""
+    return torch.from_numpy(pixels).permute(0, 3, 1, 2).float() / 127.5 - 1
+
+
+def as_pixels(x: Tensor) -> np.ndarray:
+    """The way back from `as_input`, rounded and clipped."""
+    return np.asarray(((x.clamp(-1, 1) + 1) * 127.5 + 0.5).byte().permute(0, 2, 3, 1).numpy())
+
+
 @dataclass(frozen=True)
 class Latent:
     """mean: (48,); forward: (48, C); backward: (C, 48); patch: pixels of the small picture per cell."""
@@ -42,7 +52,7 @@ def fit(pictures: np.ndarray, config: Config) -> Latent:
     Component c gets the deviation top * (std_c / std_0)^(1 + exponent).
     """
     c = config["latent"]
-    x = torch.from_numpy(pictures).permute(0, 3, 1, 2).float() / 127.5 - 1
+    x = as_input(pictures)
     p = to_patches(x, c["patch"]).permute(0, 2, 3, 1).reshape(-1, 3 * c["patch"] ** 2).numpy()
     mean = p.mean(0)
     values, vectors = np.linalg.eigh(np.cov((p - mean).T))

@@ -18,7 +18,7 @@ import torch
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
-from .latent import Encoder, Latent, Preview
+from .latent import Encoder, Latent, Preview, as_input, as_pixels
 from .networks import ELEMENT, SCENE, Painter
 from .precision import fast
 from .render import PER_CELL, shrunk
@@ -76,10 +76,10 @@ def rework_chunk(net: Painter, latent: Latent, config: Config, how: Config, sour
     rng, generator = np.random.default_rng(how["seed"]), torch.Generator().manual_seed(how["seed"])
     out = []
     for i in range(0, len(pixels), BATCH):
-        x = encoder.small(torch.from_numpy(pixels[i : i + BATCH]).permute(0, 3, 1, 2).float() / 127.5 - 1)
+        x = encoder.small(as_input(pixels[i : i + BATCH]))
         told = told_of(captions[i : i + BATCH], masks[i : i + BATCH], config, rng)
         x = reworked(net, x, told, float(rng.uniform(*how["rework_strengths"])), how, generator)
-        out.append(((preview(x).clamp(-1, 1) + 1) * 127.5 + 0.5).byte().permute(0, 2, 3, 1).numpy())
+        out.append(as_pixels(preview(x)))
     partial = target.with_suffix(".partial.npz")
     np.savez(partial, pixels=np.concatenate(out), masks=masks, captions=np.array(json.dumps(captions)))
     partial.rename(target)

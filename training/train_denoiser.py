@@ -22,7 +22,7 @@ from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
 from .from_pack import read_latent, read_weights
-from .latent import Encoder, Latent, fit
+from .latent import Encoder, Latent, as_input, fit
 from .networks import Painter
 from .optimiser import Optimiser
 from .precision import fast
@@ -79,7 +79,7 @@ class Loss:
 
     def __call__(self, net: Painter, batch: Batch, noise: Tensor, t: Tensor) -> Tensor:
         with torch.no_grad():
-            x = self.encoder.small(torch.from_numpy(batch.pixels).permute(0, 3, 1, 2).float() / 127.5 - 1)
+            x = self.encoder.small(as_input(batch.pixels))
         hole = torch.from_numpy(batch.hole)[:, None]
         level = t[:, None, None, None]
         noisy = (1 - level) * x + level * noise

@@ -19,7 +19,7 @@ from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
 from .from_pack import read_finder
-from .latent import Encoder, Latent, Preview
+from .latent import Encoder, Latent, Preview, as_input
 from .networks import Finder
 from .optimiser import Optimiser
 from .precision import fast
@@ -99,7 +99,7 @@ class Truth:
             pictures.append(group.pixels[i][:, ::-1] if mirrored else group.pixels[i])
             targets.append(target)
             wholes.append(whole)
-        x = torch.from_numpy(np.stack(pictures)).permute(0, 3, 1, 2).float() / 127.5 - 1
+        x = as_input(np.stack(pictures))
         g = torch.Generator().manual_seed(int(rng.integers(2**31)))
         level = self._noise * torch.rand(size, 1, 1, 1, generator=g) * (torch.rand(size, 1, 1, 1, generator=g) < 0.5)
         z = self._encoder.small(x)

@@ -9,6 +9,7 @@ from functools import partial
 import numpy as np
 from PyQt6.QtCore import QPointF
 
+from ..core.again import with_seeds
 from ..core.element import Element, phrases
 from ..core.found import Description, Found, as_elements, describe, find, thing_at
 from ..core.masks import Mask
@@ -484,12 +485,12 @@ class Painting:
         request, sheet = entry.plan.request, entry.plan.sheet
         seed = entry.take.seed
         document = self.document.sheet
+        seeds: dict[int, int] = {}
         for e in chosen:
-            new = self.next_seed(e.seed if e.seed is not None else seed)
-            self._used.add(new)
-            sheet = sheet.with_element(replace(e, seed=new))
-            if any(o.key == e.key for o in document.elements):
-                document = document.with_element(replace(document.element(e.key), seed=new))
+            seeds[e.key] = self.next_seed(e.seed if e.seed is not None else seed)
+            self._used.add(seeds[e.key])
+        sheet = with_seeds(sheet, seeds)
+        document = with_seeds(document, {e.key: seeds[e.key] for e in document.elements if e.key in seeds})
         names = ", ".join(f"“{e.name}”" for e in chosen)
         settings = replace(request.settings, seed=seed)
         self.document.edit_both(document, _drafted(self.document.draft, replace(request, settings=settings)), f"re-roll {names}")

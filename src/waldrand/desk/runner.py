@@ -10,7 +10,7 @@ from threading import Event, Thread
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ..core.again import run_until_landed
-from ..core.found import Score, placement
+from ..core.found import Score
 from ..core.pack import Pack
 from ..core.plan import Plan
 from ..core.run import Progress, Step, Stopped, Take, run_take
@@ -124,11 +124,8 @@ class Runner(QObject):
 
 def _made(w: Work, pack: Pack, progress: Progress, stop: Event, i: int, n: int) -> Made:
     start = time.perf_counter()
-    judged = pack.finder is not None and w.plan.request.kind != "inpaint"
-    if judged and w.again:
-        tried = run_until_landed(w.plan, pack, w.seed, w.again, progress, stop, i, n)
-        return Made(tried.take, w, tried.plan, (time.perf_counter() - start) / (1 + tried.tries), tried.scores)
-    take = run_take(w.plan, pack, w.seed, progress, stop, i, n)
-    seconds = time.perf_counter() - start
-    scores = tuple(placement(take.laid_on(w.plan.sheet, "take").flatten(), w.plan.sheet, pack)) if judged else ()
-    return Made(take, w, w.plan, seconds, scores)
+    if pack.finder is None or w.plan.request.kind == "inpaint":
+        take = run_take(w.plan, pack, w.seed, progress, stop, i, n)
+        return Made(take, w, w.plan, time.perf_counter() - start)
+    tried = run_until_landed(w.plan, pack, w.seed, w.again, progress, stop, i, n)
+    return Made(tried.take, w, tried.plan, (time.perf_counter() - start) / (1 + tried.tries), tried.scores)
