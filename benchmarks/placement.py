@@ -4,7 +4,7 @@
 inside its outline (as `waldrand score` tells it). The intervals are Wilson's at 95 %, as if all things were independent; those
 of one take are not quite. The finder errs too: its own table is printed by `python -m training.judge_finder`.
 `placement_by_colour.py` needs no finder.
-`--again N` rolls what missed again, at most N times a take, and counts what stands in the best.
+`--again N` gives what missed another chance, at most N times a take, and counts what stands in the best.
 `python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--again N] [--save DIR]`
 """
 
@@ -49,7 +49,7 @@ def main() -> None:
     layouts = load_layouts()[0]
     chosen = [layouts[i] for i in np.linspace(0, len(layouts) - 1, min(options.layouts, len(layouts))).round().astype(int)]
     print(f"{describe()}; pack {pack.info.name} {pack.info.version}")
-    print(f"{len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps, rolled again at most {options.again} times")
+    print(f"{len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps, tried again at most {options.again} times")
     for method in options.methods:
         by_count: dict[int, list[bool]] = defaultdict(list)
         by_kind: dict[str, list[bool]] = defaultdict(list)

@@ -8,19 +8,27 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from by_hand import draw, key, run, say_scene
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
+from scipy import ndimage
 
 from waldrand import cli
-from waldrand.core.again import run_until_landed, with_seeds
-from waldrand.core.found import placement
+from waldrand.core.again import from_nearer, run_until_landed, with_seeds
+from waldrand.core.element import Element, SceneWords
+from waldrand.core.outline import Outline, rasterise
 from waldrand.core.plan import plan
+from waldrand.core.recipe import picture_recipe
+from waldrand.core.repeat import repeat
 from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import Stopped, run_take
+from waldrand.core.run import Stopped, run_nearer, run_take
+from waldrand.core.sheet import Sheet
+from waldrand.core.speed import Speed
 from waldrand.desk.document import Draft
 from waldrand.desk.window import MainWindow
 from waldrand.packs.closed_form import ClosedFormPack, ColourFinder
 
-COMPOSE = Request("compose", PassSettings(steps=4, seed=3))
+COMPOSE = Request("compose", PassSettings(steps=4, seed=3, guidance=1.5))
 
 
 class Blinking(ColourFinder):
@@ -59,11 +67,14 @@ def test_only_what_missed_gets_other_noise(placed, misses):
     tried = run_until_landed(plan(placed, COMPOSE, pack), pack, 3, 5)
     assert tried.tries == misses
     assert tried.missed == ()
-    blue, red = tried.sheet.elements
-    assert blue.seed is None
-    assert red.seed not in (None, 3)
-    # The sheet that comes with it paints the very same.
-    assert (tried.take.pixels == run_take(plan(tried.sheet, COMPOSE, pack), pack, 3).pixels).all()
+    # The second try comes in the first one's place, which did not help.
+    assert [key for key, _ in tried.plan.request.nearer] == [2]
+    # What comes with it paints the very same.
+    assert (tried.take.pixels == run_take(tried.plan, pack, 3).pixels).all()
+    first = run_take(plan(placed, COMPOSE, pack), pack, 3)
+    apart = (tried.take.pixels != first.pixels).any(-1)
+    assert apart[100:200, 170:220].mean() > 0.9
+    assert not apart[:, :130].any()
 
 
 def test_the_best_is_kept_when_nothing_helps(placed):
@@ -83,6 +94,7 @@ def test_the_best_is_kept_when_nothing_helps(placed):
     assert tried.tries == 2
     assert tried.missed == (2,)
     assert [e.seed for e in tried.sheet.elements] == [None, None]
+    assert tried.plan.request.nearer == ()
 
 
 def test_again_needs_a_finder_and_can_be_stopped(placed, closed):
@@ -110,18 +122,27 @@ def test_what_missed_in_a_take_is_rolled_again_by_a_key(with_take, wait):
     key(with_take, Qt.Key.Key_T, Qt.KeyboardModifier.ShiftModifier)
     assert "landed" in with_take.passes.status.text()
     assert len(tray.takes) == 2
-    # The red one is said to have missed.
-    pack = with_take.painting.pack
-    missed = placement(entry.take.pixels * 0, entry.plan.sheet, pack)
-    entry.scores = (entry.scores[0], missed[1])
+    # The red one is said to lie elsewhere: other noise inside it. What had been painted over it from nearer no longer counts.
+    entry.scores = (entry.scores[0], replace(entry.scores[1], score=20.0))
     key(with_take, Qt.Key.Key_T, Qt.KeyboardModifier.ShiftModifier)
     wait(lambda: len(tray.takes) == 3 and not with_take.runner.running)
-    blue, red = tray.current.plan.sheet.elements
+    rolled_again = tray.current
+    blue, red = rolled_again.plan.sheet.elements
     assert (blue.seed, red.seed is None) == (None, False)
-    assert tray.current.take.seed == entry.take.seed
-    apart = np.abs(tray.current.take.pixels.astype(int) - entry.take.pixels).mean(-1)
+    assert rolled_again.plan.request.nearer == ()
+    assert [e.seed for e in with_take.document.sheet.elements] == [None, red.seed]
+    assert rolled_again.take.seed == entry.take.seed
+    apart = np.abs(rolled_again.take.pixels.astype(int) - entry.take.pixels).mean(-1)
     assert apart[100:200, 150:230].mean() > 4 * apart[100:200, 20:100].mean()
-    assert not tray.current.older
+    assert not rolled_again.older
+    # Now it is said not to be there at all: painted from nearer, and nothing else changes.
+    rolled_again.scores = (entry.scores[0], replace(entry.scores[1], score=0.0, found=False))
+    key(with_take, Qt.Key.Key_T, Qt.KeyboardModifier.ShiftModifier)
+    wait(lambda: len(tray.takes) == 4 and not with_take.runner.running)
+    assert [k for k, _ in tray.current.plan.request.nearer] == [red.key]
+    apart = (tray.current.take.pixels != rolled_again.take.pixels).any(-1)
+    assert apart[100:200, 170:220].mean() > 0.9
+    assert not apart[:, :130].any()
     entry.scores = ()
     tray.show_entry(entry)
     key(with_take, Qt.Key.Key_T, Qt.KeyboardModifier.ShiftModifier)
@@ -140,13 +161,13 @@ def test_takes_roll_again_by_themselves_what_missed(window, wait, monkeypatch):
     assert "misses its outline" not in passes.forecast.text()
     passes.again.setValue(3)
     window.refresh_forecast()
-    assert "At most 4 times as long" in passes.forecast.text()
+    assert "up to 3 more passes" in passes.forecast.text()
     monkeypatch.setattr(window.painting.pack, "finder", Blinking(window.painting.pack, red=2))
     run(window, wait)
     first, second = window.tray.takes
     assert all(s.landed for t in (first, second) for s in t.scores)
-    assert [[e.seed is None for e in t.plan.sheet.elements] for t in (first, second)] == [[True, False], [True, True]]
-    # Other noise is no other layout, and the sheet's own elements stay as they were.
+    assert [len(t.plan.request.nearer) for t in (first, second)] == [1, 0]
+    # What was painted over is no other layout, and the sheet's own elements stay as they were.
     assert not first.older
     assert all(e.seed is None for e in window.document.sheet.elements)
     window.document.undo.undo()
@@ -172,7 +193,7 @@ def test_how_often_is_saved_with_the_sheet_and_hidden_where_nothing_is_judged(wi
 def test_takes_roll_again_by_command_and_repeat(tmp_path, capsys, monkeypatch):
     layout = tmp_path / "l.toml"
     layout.write_text(
-        'format = 1\n[sheet]\nwidth = 256\nheight = 256\n[scene]\nwords = "white"\n[pass]\nsteps = 4\n'
+        'format = 1\n[sheet]\nwidth = 256\nheight = 256\n[scene]\nwords = "white"\n[pass]\nsteps = 4\nguidance = 1.5\n'
         '[[element]]\nname = "roof"\nwords = "red"\nbox = [0.1, 0.1, 0.6, 0.6]\n'
         '[[element]]\nname = "lake"\nwords = "blue"\nbox = [0.6, 0.6, 0.9, 0.9]\n'
     )
@@ -180,8 +201,8 @@ def test_takes_roll_again_by_command_and_repeat(tmp_path, capsys, monkeypatch):
     monkeypatch.setattr(cli, "OnnxPack", lambda folder=None: pack)
     assert cli.main(["run", str(layout), "--takes", "2", "--again", "2", "--out", str(tmp_path)]) == 0
     said = capsys.readouterr().out
-    assert "2 of 2 landed, rolled again 1 time\n" in said
-    assert "2 of 2 landed, rolled again 0 times" in said
+    assert "2 of 2 landed, tried again 1 time\n" in said
+    assert "2 of 2 landed, tried again 0 times" in said
     assert cli.main(["repeat", str(tmp_path / "take-0.png")]) == 0
     capsys.readouterr()
     assert cli.main(["run", str(layout), "--again", "2", "--out", str(tmp_path / "more"), "--json"]) == 0
@@ -195,3 +216,80 @@ def test_takes_roll_again_by_command_and_repeat(tmp_path, capsys, monkeypatch):
     pack.finder = None
     assert cli.main(["run", str(layout), "--again", "1", "--out", str(tmp_path / "blind")]) == 2
     assert "no finder" in capsys.readouterr().err
+
+
+def test_chosen_elements_are_painted_from_nearer_by_a_key(with_take, wait):
+    tray = with_take.tray
+    entry = tray.current
+    control = Qt.KeyboardModifier.ControlModifier
+    with_take.view.choose(None)
+    key(with_take, Qt.Key.Key_T, control)
+    assert "choose the elements" in with_take.passes.status.text()
+    blue = entry.plan.sheet.elements[0]
+    with_take.view.choose(blue.key)
+    key(with_take, Qt.Key.Key_T, control)
+    wait(lambda: len(tray.takes) == 3 and not with_take.runner.running)
+    near = tray.current
+    assert [k for k, _ in near.plan.request.nearer] == [blue.key]
+    apart = (near.take.pixels != entry.take.pixels).any(-1)
+    assert apart[100:200, 30:90].mean() > 0.9
+    assert not apart[:, 130:].any()
+    # Once more: over what was there, with noise of its own.
+    key(with_take, Qt.Key.Key_T, control)
+    wait(lambda: len(tray.takes) == 4 and not with_take.runner.running)
+    seeds = [seed for _, seed in tray.current.plan.request.nearer]
+    assert len(set(seeds)) == 2
+    # Re-rolled inside it, it is no longer covered by what was painted from nearer.
+    key(with_take, Qt.Key.Key_T)
+    wait(lambda: len(tray.takes) == 5 and not with_take.runner.running)
+    assert tray.current.plan.request.nearer == ()
+
+
+@given(
+    boxes=st.lists(
+        st.tuples(*(st.integers(0, 200), st.integers(0, 200), st.integers(24, 120), st.integers(24, 120))), min_size=1, max_size=3
+    )
+)
+@settings(max_examples=25, deadline=None)
+def test_from_nearer_nothing_changes_but_the_visible_part_and_a_little_room(boxes):
+    pack = ClosedFormPack()
+    elements = tuple(
+        Element(i + 1, f"e{i}", Outline("box", (x, y, min(256, x + w), min(256, y + h))), "red") for i, (x, y, w, h) in enumerate(boxes)
+    )
+    sheet = Sheet(256, 256, elements=elements, scene=SceneWords("white"))
+    p = plan(sheet, replace(COMPOSE, settings=replace(COMPOSE.settings, steps=2)), pack)
+    take = run_take(p, pack, 1)
+    own, *nearer = (rasterise(e.outline, sheet.rect, 256, 256) > 0.5 for e in elements)
+    free = ~np.any([np.zeros_like(own), *nearer], axis=0)
+    if not (own & free).any():
+        with pytest.raises(ValueError, match="can be seen"):
+            run_nearer(take, p, pack, 1, 5)
+        return
+    near = run_nearer(take, p, pack, 1, 5)
+    changed = (near.pixels != take.pixels).any(-1)
+    assert changed[own & free].mean() > 0.3
+    allowed = ndimage.distance_transform_edt(~(own & free)) <= 9
+    assert not changed[~(allowed & free)].any()
+    # The same by the plan alone, and by the recipe.
+    q = plan(sheet, from_nearer(p.request, {1: 5}), pack)
+    assert (run_take(q, pack, 1).pixels == near.pixels).all()
+    whole = near.laid_on(sheet, "near")
+    assert (repeat(picture_recipe(whole), pack).pixels == whole.flatten()).all()
+
+
+def test_what_cannot_be_painted_from_nearer_is_said(placed, closed):
+    mute = replace(placed, elements=(*placed.elements, Element(3, "mute", Outline("box", (0, 0, 40, 40)), "")))
+    for key_, says in ((3, "no words"), (9, "no element 9")):
+        with pytest.raises(ValueError, match=says):
+            plan(mute, from_nearer(COMPOSE, {key_: 1}), closed)
+    with pytest.raises(ValueError, match="no elements"):
+        from_nearer(replace(COMPOSE, kind="inpaint"), {1: 1})
+
+
+def test_the_forecast_counts_what_is_painted_from_nearer(placed, closed):
+    speed = Speed(0.01, 0.0, 0.0)
+    bare = plan(placed, COMPOSE, closed, speed)
+    near = plan(placed, from_nearer(COMPOSE, {1: 5, 2: 6}), closed, speed)
+    assert near.seconds == pytest.approx(3 * bare.seconds, rel=0.2)
+    assert near.expected(speed) == near.seconds
+    assert "“lake”, “roof”" in near.sentences[-1]

@@ -247,6 +247,9 @@ def test_vary_ladder_and_reroll_to_files(tmp_path, capsys):
     assert main(["reroll", str(take), "--element", "2", "--out", str(tmp_path / "again.png"), "--json"]) == 0
     assert json.loads(capsys.readouterr().out)["element"] == "owl"
     assert main(["repeat", str(tmp_path / "again.png")]) == 0
+    assert main(["reroll", str(take), "--element", "2", "--nearer", "--seed", "3", "--out", str(tmp_path / "near.png")]) == 0
+    assert "from nearer with seed 3" in capsys.readouterr().out
+    assert main(["repeat", str(tmp_path / "near.png")]) == 0
     assert main(["reroll", str(take), "--element", "9", "--out", str(tmp_path / "no.png")]) == 2
 
 

@@ -136,12 +136,19 @@ def test_re_rolling_one_element_changes_it_and_hardly_the_rest(placed, closed):
     take = run_take(plan(placed, Request("compose"), closed), closed, 4)
     whole = placed.with_layer(take.to_patch(9, "x"))
     recipe = picture_recipe(whole)
-    again, element = reroll(recipe, closed, "roof")
-    assert element.seed == 5
+    again, element, seed = reroll(recipe, closed, "roof")
+    assert (element.key, seed) == (2, 5)
     apart = np.abs(again.flatten().astype(int) - whole.flatten())[..., :3].mean(-1)
     assert apart[RIGHT_BOX].mean() > 10 * (apart[LEFT_BOX].mean() + 0.01)
     assert (reroll(recipe, closed, 2, 5)[0].flatten() == again.flatten()).all()
     assert (repeat(picture_recipe(again), closed).pixels == again.flatten()).all()
+    near, element, seed = reroll(picture_recipe(again), closed, "roof", nearer=True)
+    assert (element.key, seed) == (2, 6)
+    apart = (near.flatten() != again.flatten()).any(-1)
+    assert apart[RIGHT_BOX].mean() > 0.8
+    assert not apart[LEFT_BOX].any()
+    assert reroll(picture_recipe(near), closed, "roof", nearer=True)[2] == 7
+    assert (reroll(picture_recipe(near), closed, "roof", 5)[0].flatten() == again.flatten()).all()
     with pytest.raises(ValueError, match="no element “owl”"):
         reroll(recipe, closed, "owl")
 

@@ -264,7 +264,8 @@ def test_reworked_scenes_keep_their_truth(trained):
 def test_the_enlarger_is_given_reworked_scenes_beside_what_they_were(trained):
     scenes = rework.rework_all(trained)
     c = trained["enlarger"] | {"real_share": 0.0, "reworked_share": 1.0, "crop": 512, "batch": 3}
-    sharp, small = train_enlarger.Cuts(scenes, c, 1).next()
+    sharp, small, painted = train_enlarger.Cuts(scenes, c, 1).next()
+    assert painted.tolist() == [1, 1, 1]
     assert sharp.shape == (3, 3, 512, 512)
     assert small.shape == (3, 3, 128, 128)
     with np.load(scenes / "small-0.npz") as a, np.load(scenes / "small-1.npz") as b:
@@ -272,6 +273,7 @@ def test_the_enlarger_is_given_reworked_scenes_beside_what_they_were(trained):
     for s in small.numpy():
         assert any(np.allclose(s, k) or np.allclose(s[..., ::-1], k) for k in known)
     true = train_enlarger.Cuts(scenes, c | {"reworked_share": 0.0}, 1).next()
+    assert true[2].tolist() == [0, 0, 0]
     assert true[1].numpy() == pytest.approx(true[0].reshape(3, 3, 128, 4, 128, 4).mean((3, 5)).numpy(), abs=1e-5)
 
 

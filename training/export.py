@@ -40,14 +40,16 @@ CELL = 16
 
 
 class Decoder(nn.Module):
-    """Latents -> pictures in 0..1: the inverse of the representation, then the enlarger."""
+    """Latents, and which cells a denoiser painted (B, 1, h, w) 0..1 -> pictures in 0..1: the inverse of the representation, then the
+    enlarger."""
 
     def __init__(self, preview: Preview, enlarger: Enlarger) -> None:
         super().__init__()
         self.preview, self.enlarger = preview, enlarger
 
-    def forward(self, z: Tensor) -> Tensor:
-        return (self.enlarger(self.preview(z).clamp(-1, 1)) * 0.5 + 0.5).clamp(0, 1)
+    def forward(self, z: Tensor, painted: Tensor) -> Tensor:
+        fine = nn.functional.interpolate(painted, scale_factor=float(self.preview.patch), mode="nearest")
+        return (self.enlarger(self.preview(z).clamp(-1, 1), fine) * 0.5 + 0.5).clamp(0, 1)
 
 
 class Glance(nn.Module):
@@ -185,6 +187,12 @@ def _export(net: nn.Module, inputs: dict[str, Tensor], output: str, free: dict[s
     return shards(name, moved, out)
 
 
+def _export_decoder(decoder: Decoder, out: Path) -> list[str]:
+    free = {0: "batch", 2: "height", 3: "width"}
+    told = {"latent": torch.randn(2, decoder.preview.weight.shape[1], 8, 12), "painted": torch.ones(2, 1, 8, 12)}
+    return _export(decoder, told, "picture", {"latent": free, "painted": free, "picture": free}, "decoder", out)
+
+
 def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str, object]:
     """Weights that the exporter left out because another has equal values: name -> that other's."""
     held = {k: v for s in shards for k, v in load_file(out / s).items()}
@@ -247,7 +255,7 @@ def export(config: Config, out: Path) -> dict[str, Any]:
         "preview": _export(
             Glance(decoder.preview), {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "preview", out
         ),
-        "decoder": _export(decoder, {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "decoder", out),
+        "decoder": _export_decoder(decoder, out),
     }
     (out / "words.json").write_text(
         json.dumps(
@@ -358,14 +366,14 @@ def export_decoder(config: Config, out: Path) -> dict[str, Any]:
     d = tomllib.loads((out / "pack.toml").read_text())
     for old in out.glob("decoder*"):
         old.unlink()
-    z = torch.randn(1, config["latent"]["channels"], 16, 24)
-    batch, grid = {0: "batch"}, {2: "height", 3: "width"}
-    d["weights"]["decoder"] = _export(decoder, {"latent": z}, "picture", {"latent": batch | grid, "picture": batch | grid}, "decoder", out)
+    d["weights"]["decoder"] = _export_decoder(decoder, out)
     d["trained"]["enlarger_minutes"] = round(state["before"] + state["minutes"], 1)
     d["version"] = _version(d["trained"])
     write_manifest(out, d)
     with torch.no_grad():
-        apart = float(np.abs(OnnxPack(out).decode(z[0].numpy()) - decoder(z)[0].permute(1, 2, 0).numpy()).max())
+        z, painted = torch.randn(1, config["latent"]["channels"], 16, 24), torch.rand(1, 1, 16, 24).round()
+        made = OnnxPack(out).decode(z[0].numpy(), painted[0, 0].numpy())
+        apart = float(np.abs(made - decoder(z, painted)[0].permute(1, 2, 0).numpy()).max())
     return {"version": d["version"], "difference": apart}
 
 
@@ -401,7 +409,8 @@ def check(config: Config, pack_folder: Path) -> dict[str, float]:
         picture = torch.rand(1, 3, h * CELL, w * CELL, generator=g)
         compare("encoder", {"picture": picture}, encoder(picture))
         compare("preview", {"latent": z}, Glance(decoder.preview)(z))
-        compare("decoder", {"latent": z}, decoder(z))
+        painted = torch.rand(2, 1, h, w, generator=g).round()
+        compare("decoder", {"latent": z, "painted": painted}, decoder(z, painted))
     return worst
 
 

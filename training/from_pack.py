@@ -9,7 +9,7 @@ from typing import Any
 
 import torch
 from safetensors.torch import load_file
-from torch import Tensor
+from torch import Tensor, nn
 
 from .latent import Latent
 from .world.scene import kinds
@@ -44,12 +44,15 @@ def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
 
 
 def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
-    """A pack's enlarger weights under their training names, and the minutes they were trained."""
-    weights = read_graph(pack, "decoder")
+    """A pack's enlarger weights under their training names, and the minutes they were trained.
+
+    One that was not told what a denoiser painted does not heed it at first.
+    """
     prefix = "enlarger."
-    return {k.removeprefix(prefix): v for k, v in weights.items() if k.startswith(prefix)}, float(
-        _manifest(pack)["trained"]["enlarger_minutes"]
-    )
+    weights = {k.removeprefix(prefix): v for k, v in read_graph(pack, "decoder").items() if k.startswith(prefix)}
+    into = weights["into.weight"]
+    weights["into.weight"] = nn.functional.pad(into, (0, 0, 0, 0, 0, 4 - into.shape[1]))
+    return weights, float(_manifest(pack)["trained"]["enlarger_minutes"])
 
 
 def read_finder(pack: Path) -> tuple[dict[str, Tensor], float]:

@@ -222,19 +222,20 @@ class EnlargerBlock(nn.Module):
 
 
 class Enlarger(nn.Module):
-    """Pictures (B, 3, h, w) in -1..1 -> (B, 3, 4 h, 4 w): bicubic plus what was learned."""
+    """Pictures (B, 3, h, w) in -1..1, and where a denoiser painted them (B, 1, h, w) 0..1 -> (B, 3, 4 h, 4 w): bicubic plus what was
+    learned. What was painted is mended, what was not is only drawn sharper."""
 
     def __init__(self, channels: int, blocks: int) -> None:
         super().__init__()
-        self.into = nn.Conv2d(3, channels, 3, padding=1)
+        self.into = nn.Conv2d(4, channels, 3, padding=1)
         self.blocks = nn.Sequential(*(EnlargerBlock(channels) for _ in range(blocks)))
         self.out = nn.Conv2d(channels, 48, 3, padding=1)
         nn.init.zeros_(self.out.weight)
         nn.init.zeros_(self.out.bias)  # type: ignore[arg-type]
 
-    def forward(self, x: Tensor) -> Tensor:
+    def forward(self, x: Tensor, painted: Tensor) -> Tensor:
         rough = F.interpolate(x, scale_factor=4.0, mode="bicubic", align_corners=False)
-        return rough + F.pixel_shuffle(self.out(self.blocks(self.into(x))), 4)
+        return rough + F.pixel_shuffle(self.out(self.blocks(self.into(torch.cat([x, painted], 1)))), 4)
 
 
 class FinderBlock(nn.Module):

@@ -7,17 +7,21 @@ from __future__ import annotations
 
 import json
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
+from PIL import Image
 
 from .config import Config, arguments, load_config, work_folder
 from .world.canvas import SHAPES
 from .world.scene import CELLS, Scene, paint_scene
 
 MOST_PARTS = 16
-HELD_OUT, SHARP = 1_000_000, 2_000_000
+HELD_OUT, SHARP, CLOSE = 1_000_000, 2_000_000, 3_000_000
 PER_CELL = 4
+#: Close views of each scene that has any, their sides in cells, and what masks have of each cell's side while they are cut.
+VIEWS, VIEW_SIDES, FINE = 2, (12.0, 22.0), 4
 #: Shapes of the chunks in turn: squares most, every other shape as often as the rest.
 TURNS = (0, 1, 0, 2, 3, 0, 4, 5, 0, 6)
 
@@ -71,6 +75,50 @@ def _render(path: Path, first: int, count: int, shape: tuple[int, int], side: in
     _write(path, pixels=np.stack(pixels), masks=masks, captions=np.array(json.dumps(captions)))
 
 
+def render_close(path: Path, first: int, count: int) -> None:
+    """As `render_chunk`, of views that show a part of a scene as a close work frame does, mostly round one of its things: the
+    picture's pixels are drawn out, so nothing is sharper than in the whole."""
+    if path.exists():
+        return
+    pixels: list[np.ndarray] = []
+    masks = np.zeros((count, MOST_PARTS, CELLS, CELLS), np.uint8)
+    captions: list[dict[str, object]] = []
+    for number in range(first, first + count):
+        rng = scene_rng(number)
+        scene = paint_scene(rng, 512, fine=FINE)
+        for _ in range(min(VIEWS, count - len(captions))):
+            box = _view(scene, rng)
+            parts = [replace(p, mask=_boxed(p.mask.astype(np.float32), CELLS, box, FINE).clip(0, 1)) for p in scene.parts]
+            seen = replace(scene, parts=tuple(p for p in parts if p.mask.sum() > 1.2))
+            pixels.append(_boxed(scene.pixels, CELLS * PER_CELL, box, 512 // CELLS))
+            for j, part in enumerate(seen.parts[-MOST_PARTS:]):
+                masks[len(captions), j] = np.round(part.mask * 255)
+            captions.append(caption(seen))
+        if len(captions) == count:
+            break
+    _write(path, pixels=np.stack(pixels), masks=masks, captions=np.array(json.dumps(captions)))
+
+
+def _view(scene: Scene, rng: np.random.Generator) -> tuple[float, float, float, float]:
+    """A square within the scene, in cells: about a thing, small ones too, and no closer than it has room."""
+    side, (cx, cy) = rng.uniform(*VIEW_SIDES), rng.uniform(0, CELLS, 2)
+    things = [p for p in scene.parts if not p.big]
+    if things:
+        ys, xs = np.nonzero(things[int(rng.integers(len(things)))].mask > 0.5)
+        if len(ys):
+            cx, cy = (xs.min() + xs.max() + 1) / 2 / FINE, (ys.min() + ys.max() + 1) / 2 / FINE
+            side = max(side, 1.15 * max(np.ptp(xs), np.ptp(ys)) / FINE)
+    side = min(side, CELLS)
+    x, y = (float(np.clip(v + rng.normal(0, 0.1 * side) - side / 2, 0, CELLS - side)) for v in (cx, cy))
+    return x, y, x + side, y + side
+
+
+def _boxed(a: np.ndarray, side: int, box: tuple[float, float, float, float], per_cell: int) -> np.ndarray:
+    """A box of cells of a picture or mask that has so many values to a cell's side, averaged or drawn out to (side, side)."""
+    x0, y0, x1, y1 = (v * per_cell for v in box)
+    return np.asarray(Image.fromarray(a).resize((side, side), Image.Resampling.BOX, (x0, y0, x1, y1)))
+
+
 def shrunk(pixels: np.ndarray, by: int) -> np.ndarray:
     """The averages of squares of `by` x `by` pixels of (..., H, W, 3) uint8, rounded."""
     *n, h, w, c = pixels.shape
@@ -88,6 +136,10 @@ def render_all(config: Config) -> Path:
         jobs += [
             pool.submit(render_chunk, folder / f"chunk-{i:04d}.npz", i * c["chunk"], c["chunk"], chunk_shape(i))
             for i in range(c["scenes"] // c["chunk"])
+        ]
+        jobs += [
+            pool.submit(render_close, folder / f"close-{i:04d}.npz", CLOSE + i * c["chunk"], c["chunk"])
+            for i in range(c["close"] // c["chunk"])
         ]
         half = c["sharp"] // 2
         jobs += [pool.submit(render_sharp, folder / f"sharp-{i}.npz", SHARP + i * half, half) for i in (0, 1)]

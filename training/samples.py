@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -21,7 +22,7 @@ PER_CELL = 4
 @dataclass(frozen=True)
 class Batch:
     """pixels (B, 4h, 4w, 3) uint8; ids (B, R, L) int64; kind, weight (B, R) float32; outline (B, R, h, w)
-    float32 0..1; hole, things (B, h, w) float32: what to paint, and where things are."""
+    float32 0..1; hole, things (B, h, w) float32: what to paint, and where things are, more than 1 where they are small."""
 
     pixels: np.ndarray
     ids: np.ndarray
@@ -74,11 +75,14 @@ def said(part: dict[str, Any], rng: np.random.Generator, mirrored: bool, length:
     return " ".join(words)
 
 
+#: Cells; smaller things count more.
+SMALL = 100.0
 MIRRORED = {"left": "right", "right": "left"}
 
 
-def loosen(mask: np.ndarray, rng: np.random.Generator) -> np.ndarray:
-    """An outline as people draw them: exact, an ellipse or a box around, more or less roomy."""
+def loosen(mask: np.ndarray, rng: np.random.Generator, roomy: float = 0.0) -> np.ndarray:
+    """An outline as people draw them: exact, an ellipse or a box around, more or less tight; roomy: how often there is much room, up to
+    half the thing's own size on each side."""
     solid = mask > 0.35
     if not solid.any():
         solid = mask > mask.max() * 0.5
@@ -90,6 +94,9 @@ def loosen(mask: np.ndarray, rng: np.random.Generator) -> np.ndarray:
         return (ndimage.binary_dilation(solid, iterations=grow) if grow else solid).astype(np.float32)
     ys, xs = np.nonzero(solid)
     pad = rng.integers(0, 3, 4) if rng.random() < 0.8 else rng.integers(0, 6, 4)
+    if roomy and rng.random() < roomy:
+        sides = np.array([np.ptp(ys), np.ptp(ys), np.ptp(xs), np.ptp(xs)]) + 1
+        pad = np.round(sides * rng.uniform(0, 0.5, 4)).astype(int)
     y0, y1, x0, x1 = ys.min() - pad[0], ys.max() + 1 + pad[1], xs.min() - pad[2], xs.max() + 1 + pad[3]
     yy, xx = np.mgrid[: mask.shape[0], : mask.shape[1]] + 0.5
     if u < 0.5:
@@ -148,10 +155,24 @@ def hole_for(rng: np.random.Generator, h: int, w: int, outlines: list[np.ndarray
 
 
 class Sampler:
-    """Draws samples from scenes: windows of `window` x `window` cells, or with 0 whole scenes, each batch of one shape."""
+    """Draws samples from scenes: windows of `window` x `window` cells, or with 0 whole scenes, each batch of one shape.
 
-    def __init__(self, scenes: Scenes, window: int, rows: int, length: int, no_words: float, no_outlines: float) -> None:
+    roomy: see `loosen`; small_things: the most that a small thing counts in `Batch.things`.
+    """
+
+    def __init__(
+        self,
+        scenes: Scenes,
+        window: int,
+        rows: int,
+        length: int,
+        no_words: float,
+        no_outlines: float,
+        roomy: float = 0.0,
+        small_things: float = 1.0,
+    ) -> None:
         self.scenes, self.window, self.rows, self.length = scenes, window, rows, length
+        self.roomy, self.small_things = roomy, small_things
         self.no_words, self.no_outlines = no_words, no_outlines
         self.ids = {w: i for i, w in enumerate(vocabulary(kinds()))}
         self._share = np.array([len(g.captions) for g in scenes.groups]) / len(scenes)
@@ -173,7 +194,10 @@ class Sampler:
             masks, pixels = masks[:, :, ::-1], pixels[:, ::-1]
         seen = [k for k in range(len(parts)) if masks[k].sum() > 1.5]
         things = [k for k in seen if not parts[k]["big"]]
-        where = np.clip(sum((masks[k] for k in things), np.zeros((h, w), np.float32)), 0, 1)
+        # Else a picture's large things are learned long before its small ones.
+        counts = [min(self.small_things, max(1.0, math.sqrt(SMALL / masks[k].sum()))) for k in things]
+        where = sum((masks[k] * c for k, c in zip(things, counts, strict=True)), np.zeros((h, w), np.float32))
+        where = np.clip(where, 0, self.small_things)
         phrases = self._phrases(group.captions[i]["words"], parts, masks, seen, things, rng, mirrored)
 
         ids = np.zeros((self.rows, self.length), np.int64)
@@ -232,7 +256,7 @@ class Sampler:
         for k in seen:
             if (k not in placed and rng.random() < 0.85) or (k in placed and repeat):
                 scene.append((said(parts[k], rng, mirrored), None))
-        return scene[: self.rows // 2] + [(text, loosen(masks[k], rng)) for k, text in placed_words]
+        return scene[: self.rows // 2] + [(text, loosen(masks[k], rng, self.roomy)) for k, text in placed_words]
 
     @staticmethod
     def _cover(outline: np.ndarray, kind: np.ndarray) -> None:

@@ -48,10 +48,12 @@ def load_latent(config: Config) -> Latent:
 
 
 def make_sampler(config: Config, window: int, held_out: bool = False) -> Sampler:
-    """Samples of the training scenes, or of those held out."""
-    c = config["denoiser"]
-    files = sorted((work_folder(config) / "scenes").glob("held-out-*.npz" if held_out else "chunk-*.npz"))
-    return Sampler(Scenes(files), window, c["rows"], c["phrase_length"], c["no_words"], c["no_outlines"])
+    """Samples of the training scenes, or of those held out: with tight outlines, so that every version is measured alike."""
+    c, folder = config["denoiser"], work_folder(config) / "scenes"
+    told = (window, c["rows"], c["phrase_length"], c["no_words"], c["no_outlines"])
+    if held_out:
+        return Sampler(Scenes(sorted(folder.glob("held-out-*.npz"))), *told)
+    return Sampler(Scenes(sorted((*folder.glob("chunk-*.npz"), *folder.glob("close-*.npz")))), *told, c["roomy"], c["small_things"])
 
 
 def _produce(queue: Queue[Batch], config: Config, window: int, size: int, seed: int, parent: int) -> None:

@@ -75,9 +75,10 @@ class Cuts:
         pool = self.real if u < real else self.leaves if u < 1.5 * real else self.scenes
         return pool[int(self.rng.integers(len(pool)))], None
 
-    def next(self) -> tuple[Tensor, Tensor]:
-        """Sharp squares (B, 3, crop, crop) and small ones to be enlarged (B, 3, crop / 4, crop / 4), in -1..1."""
-        cuts, smalls = [], []
+    def next(self) -> tuple[Tensor, Tensor, Tensor]:
+        """Sharp squares (B, 3, crop, crop) and small ones to be enlarged (B, 3, crop / 4, crop / 4), in -1..1; and which of these were
+        painted (B,) 0 or 1."""
+        cuts, smalls, painted = [], [], []
         n = self.crop // 4
         for _ in range(self.c["batch"]):
             picture, small = self._pair()
@@ -88,10 +89,11 @@ class Cuts:
                 became = small[y : y + n, x : x + n].astype(np.float32)
                 cut, down = tinted(cut, became - down), became
             way = slice(None, None, -1 if self.rng.random() < 0.5 else 1)
+            painted.append(float(small is not None))
             cuts.append(cut[:, way])
             smalls.append(down[:, way])
         sharp, small_ = (torch.from_numpy(np.stack(a)).permute(0, 3, 1, 2) / 127.5 - 1 for a in (cuts, smalls))
-        return sharp.contiguous(memory_format=torch.channels_last), small_
+        return sharp.contiguous(memory_format=torch.channels_last), small_, torch.tensor(painted)
 
 
 def train(config: Config, from_pack: Path | None = None) -> Path:
@@ -113,14 +115,15 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
     run.begin()
     while run.minutes < c["minutes"]:
         rate = c["rate"] * min(1, (run.steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * run.minutes / c["minutes"])) + 0.01)
-        sharp, small = cuts.next()
+        sharp, small, painted = cuts.next()
         with torch.no_grad():
             # The denoiser's pictures are not perfect either: its errors differ from cell to cell and show as blocks.
             z = encoder.small(small)
             level = c["cell_noise"] * torch.rand(len(z), 1, 1, 1).square() * (torch.rand(len(z), 1, 1, 1) < c["noisy_share"])
             small = preview(z + level * torch.randn_like(z)).clamp(-1, 1)
+            mended = torch.maximum(painted[:, None, None, None], (level > 0).float())
         with fast():
-            made = net(small)
+            made = net(small, mended.expand(-1, 1, *small.shape[2:]))
         made = made.float()
         pixel, slope = apart(made, sharp)
         run.step(pixel + c["gradient_weight"] * slope, rate)

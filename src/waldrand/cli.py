@@ -82,7 +82,7 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("file", type=Path, metavar="FILE")
     p.add_argument("--takes", type=int, default=1, help="how many, with rising seeds")
     p.add_argument("--method", choices=METHODS, help=METHOD_HELP)
-    p.add_argument("--again", type=int, default=0, metavar="N", help="roll what missed its outline again, at most N times a take")
+    p.add_argument("--again", type=int, default=0, metavar="N", help="another chance for what missed its outline, at most N times a take")
     p.add_argument("--out", type=Path, default=Path("."), metavar="DIR", help="folder for take-SEED.png")
     p.add_argument("--scale-mask", action="store_true", help="fit masks of another size to the sheet")
     passes(p, strength=False)
@@ -142,6 +142,7 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("picture", type=Path, metavar="TAKE.png")
     p.add_argument("--element", required=True, metavar="N", help="by number, counted from 1, or by name")
     p.add_argument("--seed", type=int, help="seed of its noise (default: the next one)")
+    p.add_argument("--nearer", action="store_true", help="paint it over in a frame of its own, so that a small thing gets many pixels")
     p.add_argument("--input", type=Path, action="append", default=[], metavar="FILE", help="the picture it was made from")
     p.add_argument("--out", type=Path, required=True, metavar="FILE.png")
     writes(p)
@@ -269,6 +270,8 @@ def _demo(options: argparse.Namespace, stop: Event) -> int:
 def _run(options: argparse.Namespace, stop: Event) -> int:
     sheet, settings, notes = _load(options.file, options.scale_mask)
     settings = _settings(settings, options)
+    if options.again < 0:
+        raise ValueError(f"--again is how often, 0 or more, not {options.again}.")
     pack: Pack = OnnxPack(options.pack)
     # A layout's strength says how far a start picture is left; a sheet's takes are composed anew.
     planned = plan(sheet, Request("compose", settings), pack)
@@ -285,7 +288,7 @@ def _run(options: argparse.Namespace, stop: Event) -> int:
         lines.append(str(path))
         if tried is not None:
             values[str(path)] = {s.name: round(s.score, 1) for s in tried.scores}
-            often = f"rolled again {tried.tries} time{'' if tried.tries == 1 else 's'}"
+            often = f"tried again {tried.tries} time{'' if tried.tries == 1 else 's'}"
             lines[-1] += f": {len(tried.scores) - len(tried.missed)} of {len(tried.scores)} landed, {often}"
             lines += [f"  {s.says}" for s in tried.scores if s.says]
     _say(options, {"files": written, "forecast": _forecast_values(planned)} | ({"scores": values} if values else {}), *lines)
@@ -294,8 +297,6 @@ def _run(options: argparse.Namespace, stop: Event) -> int:
 
 def _takes(p: Plan, pack: Pack, options: argparse.Namespace, stop: Event) -> Iterator[tuple[Sheet, int, Tried | None]]:
     """Sheets with a take laid on, the take's seed, and how it was tried again where that was asked for."""
-    if options.again < 0:
-        raise ValueError(f"--again is how often, 0 or more, not {options.again}.")
     if options.again == 0:
         for take in run(p, pack, options.takes, _progress(options), stop):
             yield take.laid_on(p.sheet, f"take {take.seed}"), take.seed, None
@@ -470,12 +471,13 @@ def _reroll(options: argparse.Namespace, stop: Event) -> int:
         raise ValueError(f"{options.picture} holds no recipe, so none of its elements can be painted again.")
     _refuse_existing([options.out], options.force)
     inputs = _inputs(options)
-    done, element = reroll(recipe, OnnxPack(options.pack), options.element, options.seed, inputs, _progress(options), stop)
+    pack = OnnxPack(options.pack)
+    done, element, seed = reroll(recipe, pack, options.element, options.seed, inputs, _progress(options), stop, options.nearer)
     write_png(options.out, done.flatten(), picture_recipe(done), read_start(options.picture))
     _say(
         options,
-        {"file": str(options.out), "element": element.name, "seed": element.seed},
-        f"“{element.name}” has seed {element.seed} now.",
+        {"file": str(options.out), "element": element.name, "seed": seed},
+        f"“{element.name}” was painted from nearer with seed {seed}." if options.nearer else f"“{element.name}” has seed {seed} now.",
         str(options.out),
     )
     return OK

@@ -22,7 +22,7 @@ class Part:
     """One named part of a scene.
 
     kind: its words; before and after: what else is true of it, each with how often it is said; big: whether it fills the
-    picture like a ground does; mask: (h, w) float32 visible share 0..1 of each cell.
+    picture like a ground does; mask: (h, w) float32 visible share 0..1 of each cell, or of each piece of a cell on a fine canvas.
     """
 
     kind: str
@@ -33,11 +33,15 @@ class Part:
 
 
 class Canvas:
-    """A picture of cells_w x cells_h cells; coordinates are in units of UNIT cells, from 0 to `width` and `height`."""
+    """A picture of cells_w x cells_h cells; coordinates are in units of UNIT cells, from 0 to `width` and `height`.
 
-    def __init__(self, shape: tuple[int, int], size: int) -> None:
-        if size % UNIT:
-            raise ValueError(f"A scene's size has to be a multiple of {UNIT}, not {size}.")
+    fine: masks have so many pieces to a cell's side.
+    """
+
+    def __init__(self, shape: tuple[int, int], size: int, fine: int = 1) -> None:
+        if size % (UNIT * fine):
+            raise ValueError(f"A scene's size has to be a multiple of {UNIT * fine}, not {size}.")
+        self.fine = fine
         self.cells_w, self.cells_h = shape
         self.width, self.height = self.cells_w / UNIT, self.cells_h / UNIT
         self.size, self.per_cell = size, size // UNIT
@@ -59,8 +63,8 @@ class Canvas:
             canvas.scale(self.size, self.size)
             draw(Pen(canvas))
         image = surface.makeImageSnapshot()
-        k = self.per_cell
-        alpha = image.toarray()[..., 3].reshape(self.cells_h, k, self.cells_w, k)
+        k = self.per_cell // self.fine
+        alpha = image.toarray()[..., 3].reshape(self.cells_h * self.fine, k, self.cells_w * self.fine, k)
         # A soft glow belongs to the air, not to the thing: only what is nearly opaque counts.
         mask = (np.clip(alpha.astype(np.float32) - 96, 0, 128) / 128).mean((1, 3))
         self.canvas.drawImage(image, 0, 0)

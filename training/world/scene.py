@@ -44,18 +44,19 @@ class Scene:
         return drawn_lines(self.plain, self.per_unit)
 
 
-def paint_scene(rng: np.random.Generator, size: int = 512, shape: tuple[int, int] = SHAPES[0]) -> Scene:
-    """One scene from the generator's numbers; size: pixels of CELLS cells; shape: (width, height) in cells.
+def paint_scene(rng: np.random.Generator, size: int = 512, shape: tuple[int, int] = SHAPES[0], fine: int = 1) -> Scene:
+    """One scene from the generator's numbers; size: pixels of CELLS cells; shape: (width, height) in cells; fine: pieces of a
+    cell's side that masks have.
 
     All coordinates are in units of CELLS cells, so that another size gives the same scene.
     """
-    canvas = Canvas(shape, size)
+    canvas = Canvas(shape, size, fine)
     painting = SETTINGS[int(rng.choice(len(SETTINGS), p=[p for _, p in SETTINGS]))][0]
     words = painting(rng, canvas)
     finish = str(rng.choice(FINISHES, p=FINISH_CHANCE))
     plain = canvas.pixels()
     pixels = FINISH[finish](rng, plain, size) if finish in FINISH else plain
-    parts = tuple(p for p in canvas.parts if float(p.mask.sum()) > 1.2)
+    parts = tuple(p for p in canvas.parts if float(p.mask.sum()) > 1.2 * fine**2)
     return Scene(pixels, plain, (*words, finish), parts, size)
 
 

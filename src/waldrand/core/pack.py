@@ -107,7 +107,9 @@ class Pack(Protocol):
 
     def encode(self, picture: np.ndarray) -> np.ndarray: ...
 
-    def decode(self, latent: np.ndarray) -> np.ndarray: ...
+    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None) -> np.ndarray:
+        """The picture of a latent. painted: (h, w) float32, 1 where it was painted, 0 where it is a picture encoded; None: nowhere."""
+        ...
 
     def preview(self, latent: np.ndarray) -> np.ndarray:
         """A quick small picture (h', w', 3) of a latent."""

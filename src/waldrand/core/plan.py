@@ -13,6 +13,7 @@ from .conditioning import speakers, spoken
 from .element import Element, phrases
 from .frame import Rect, WorkFrame, fitted_frame, whole_frame
 from .levels import executed_steps, spaced_levels
+from .nearer import nearer_pass
 from .outline import rasterise
 from .pack import Pack, PackInfo
 from .request import Method, Request
@@ -63,7 +64,8 @@ class Plan:
 
     def expected(self, speed: Speed) -> float:
         """Seconds a take would take at a speed."""
-        return speed.seconds(self.calls, _cells(self.frame, self.info))
+        whole = (self.calls, _cells(self.frame, self.info))
+        return sum(speed.seconds(*one) for one in (whole, *_nearer(self.sheet, self.request, self.info)))
 
 
 def _cells(frame: WorkFrame, info: PackInfo) -> int:
@@ -74,7 +76,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     """What the next pass will do. Elements that are not visible take no part, except that a hold still holds.
 
     Raises:
-        ValueError: the pass cannot run at all, in a sentence that says what to do.
+        ValueError: the pass cannot run at all, or an element cannot be painted from nearer, in a sentence that says what to do.
     """
     info, settings = pack.info, request.settings
     limits = info.limits
@@ -103,6 +105,11 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     levels = spaced_levels(settings.steps, strongest, settings.spacing or info.spacing)
     calls = evaluations(levels, info.schedule, settings.sampler) * asked
     cells = _cells(frame, info)
+    near = _nearer(sheet, request, info)
+    said = _sentences(sheet, request, frame, steps, changed, method)
+    if request.nearer:
+        names = dict.fromkeys(f"“{sheet.element(key).name}”" for key, _ in request.nearer)
+        said = (*said, f"Then paints from nearer: {', '.join(names)}.")
     return Plan(
         sheet,
         request,
@@ -112,11 +119,24 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         steps,
         calls,
         changed,
-        None if speed is None else speed.seconds(calls, cells),
+        None if speed is None else sum(speed.seconds(*one) for one in ((calls, cells), *near)),
         cells * max(BYTES_PER_ANSWER * asked, BYTES_PER_PICTURE),
-        _sentences(sheet, request, frame, steps, changed, method),
+        said,
         _warnings(sheet, request, frame, pack, strongest),
     )
+
+
+def _nearer(sheet: Sheet, request: Request, info: PackInfo) -> list[tuple[int, int]]:
+    """Network calls and cells of each element that is painted once more from nearer."""
+    out = []
+    for key, _ in request.nearer:
+        seen, near = nearer_pass(sheet, request, sheet, key)
+        assert seen.mask is not None
+        frame = fitted_frame(seen.mask.box(), sheet.width, sheet.height, info.limits, near.settings.margin)
+        levels = spaced_levels(near.settings.steps, near.settings.strength, near.settings.spacing or info.spacing)
+        calls = evaluations(levels, info.schedule, near.settings.sampler) * _asked(seen, near, near.settings.method)
+        out.append((calls, _cells(frame, info)))
+    return out
 
 
 def _asked(sheet: Sheet, request: Request, method: Method) -> int:

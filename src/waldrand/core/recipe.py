@@ -74,7 +74,8 @@ def scene_from_json(d: dict[str, Any]) -> SceneWords:
 
 
 def request_from_json(d: dict[str, Any]) -> Request:
-    return Request(d["kind"], PassSettings(**d["settings"]), d["words"], d["avoid"])
+    nearer = tuple((int(key), int(seed)) for key, seed in d.get("nearer", ()))
+    return Request(d["kind"], PassSettings(**d["settings"]), d["words"], d["avoid"], nearer)
 
 
 def recipe_of(plan: Plan, seed: int, below: np.ndarray) -> dict[str, Any]:
@@ -86,6 +87,7 @@ def recipe_of(plan: Plan, seed: int, below: np.ndarray) -> dict[str, Any]:
         "settings": asdict(request.settings),
         "words": request.words,
         "avoid": request.avoid,
+        "nearer": [list(one) for one in request.nearer],
         "scene": scene_to_json(sheet.scene),
         "elements": [element_to_json(e) for e in sheet.elements],
         "frame": [r.x0, r.y0, r.x1, r.y1],

@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from .again import from_nearer, rolled
 from .element import Element
 from .noise import LARGEST_SEED
 from .pack import Pack
@@ -109,13 +110,15 @@ def reroll(
     inputs: Sequence[np.ndarray] = (),
     progress: Progress | None = None,
     stop: Event | None = None,
-) -> tuple[Sheet, Element]:
-    """The picture's last pass once more with other noise inside one element; the others keep theirs.
+    nearer: bool = False,
+) -> tuple[Sheet, Element, int]:
+    """The picture's last pass once more with other noise inside one element, or with it painted over from nearer; the others keep
+    theirs. Returns the sheet, the element, and the seed it was painted with.
 
     element: counted from 1 in file order, or a name; seed: of its noise, or one that follows from the one it had.
 
     Raises:
-        ValueError: a recipe that cannot be read, or no such element.
+        ValueError: a recipe that cannot be read, no such element, or one that cannot be painted from nearer.
     """
     try:
         stages = _stages(recipe, inputs)
@@ -126,12 +129,18 @@ def reroll(
             stage = stages.send(_made(stage, pack, progress, stop))
     except (KeyError, TypeError, IndexError) as error:
         raise ValueError(_DAMAGED) from error
-    chosen = find_element(stage.before, element)
-    before = chosen.seed if chosen.seed is not None else stage.request.settings.seed
-    new = replace(chosen, seed=(before + 1) % (LARGEST_SEED + 1) if seed is None else seed)
-    again = replace(stage, before=stage.before.with_element(new))
+    chosen, request = find_element(stage.before, element), stage.request
+    had = chosen.seed if chosen.seed is not None else request.settings.seed
+    if nearer:
+        had = dict(request.nearer).get(chosen.key, had)
+    new = (had + 1) % (LARGEST_SEED + 1) if seed is None else seed
+    if nearer:
+        again = replace(stage, request=from_nearer(request, {chosen.key: new}))
+    else:
+        before, request = rolled(stage.before, request, {chosen.key: new})
+        again = replace(stage, before=before, request=request)
     patch = _made(again, pack, progress, stop)
-    return again.before.with_layer(replace(patch, name=f"{new.name}, seed {new.seed}")), new
+    return again.before.with_layer(replace(patch, name=f"{chosen.name}, seed {new}")), chosen, new
 
 
 def find_element(sheet: Sheet, which: int | str) -> Element:

@@ -9,13 +9,16 @@ from typing import Any
 
 import numpy as np
 
+from .composite import edge_alpha, lay_over
 from .conditioning import element_masks, to_rows, voices
 from .frame import Rect, WorkFrame
 from .infill import push_pull
 from .levels import spaced_levels
+from .nearer import nearer_pass, room_of
 from .noise import ANCESTRAL, START, noise, with_own_seeds
 from .pack import Pack
 from .plan import Plan
+from .plan import plan as plan_pass
 from .recipe import recipe_of
 from .request import KEPT_FEATHER
 from .resample import largest_in_cells, resize_mask, resize_picture
@@ -30,7 +33,7 @@ class Stopped(Exception):
 
 @dataclass(frozen=True, eq=False)
 class Step:
-    """Progress: take (from 0) of takes, step of steps, and a small preview (h, w, 4) uint8,
+    """Progress: take (from 0) of takes, step of steps, and a small preview (h, w, 4) uint8 of a frame,
     transparent where the pass changes nothing."""
 
     take: int
@@ -38,6 +41,7 @@ class Step:
     step: int
     steps: int
     preview: np.ndarray
+    frame: Rect
 
 
 @dataclass(frozen=True, eq=False)
@@ -74,8 +78,43 @@ def run_take(
     """One take. The same plan, pack and seed give the same pixels, whatever ran before.
 
     Raises:
+        ValueError: an element that shall be painted from nearer cannot be.
         Stopped: `stop` was set.
     """
+    made = _painted(replace(plan, request=replace(plan.request, nearer=())), pack, seed, progress, stop, take, takes)
+    for key, own in plan.request.nearer:
+        made = run_nearer(made, plan, pack, key, own, progress, stop, take, takes)
+    return made
+
+
+def run_nearer(
+    made: Take,
+    plan: Plan,
+    pack: Pack,
+    key: int,
+    seed: int,
+    progress: Progress | None = None,
+    stop: Event | None = None,
+    take: int = 0,
+    takes: int = 1,
+) -> Take:
+    """A take of the whole plan with one element painted once more from nearer; all that lies apart from it stays bit for bit.
+
+    Raises:
+        ValueError: the element is not there, has no words, or cannot be seen.
+        Stopped: `stop` was set.
+    """
+    near = plan_pass(*nearer_pass(plan.sheet, plan.request, made.laid_on(plan.sheet, "take"), key), pack)
+    mend = _painted(near, pack, seed, progress, stop, take, takes)
+    assert near.sheet.mask is not None
+    at = near.frame.rect
+    below = np.dstack([made.pixels[at.slices], np.full((at.height, at.width), 255, np.uint8)])
+    pixels = made.pixels.copy()
+    pixels[at.slices] = lay_over(below, mend.pixels, edge_alpha(mend.region, feather=room_of(near.sheet.mask.box())))[..., :3]
+    return replace(made, pixels=pixels, recipe=made.recipe | {"nearer": [*made.recipe["nearer"], [key, seed]]})
+
+
+def _painted(plan: Plan, pack: Pack, seed: int, progress: Progress | None, stop: Event | None, take: int, takes: int) -> Take:
     sheet, request, frame, info = plan.sheet, plan.request, plan.frame, pack.info
     schedule, settings = info.schedule, request.settings
     rect, cells = frame.rect, (frame.height // info.cell, frame.width // info.cell)
@@ -139,7 +178,7 @@ def run_take(
             shown = np.where(s_cells > 0, x0, z)
             small = _to_uint8(pack.preview(shown))
             alpha = np.kron(s_cells > 0, np.full((small.shape[0] // cells[0], small.shape[1] // cells[1]), 255, np.uint8))
-            progress(Step(take, takes, step, len(levels) - 1, np.dstack([small, alpha.astype(np.uint8)])))
+            progress(Step(take, takes, step, len(levels) - 1, np.dstack([small, alpha.astype(np.uint8)]), rect))
         return set_back(x, s_cells, t, z, e, schedule)
 
     check()
@@ -154,7 +193,7 @@ def run_take(
 
         z_new = sample(denoise, x, levels, schedule, settings.sampler, after, fresh)
         check()
-        made = resize_picture(pack.decode(z_new), rect.height, rect.width)
+        made = resize_picture(pack.decode(z_new, (s_cells > 0).astype(np.float32)), rect.height, rect.width)
         if sheet.has_picture and settings.carry_detail:
             s = resize_mask(s_work, rect.height, rect.width)
             share = np.maximum(0, 1 - 2 * s)

@@ -19,7 +19,7 @@ UNDO_STEPS = 400
 @dataclass(frozen=True)
 class Draft:
     """The next pass as it stands in the pass column. strengths: what each kind of pass was last set to; again: how often what
-    missed its outline is rolled again in each take."""
+    missed its outline gets another chance in each take."""
 
     kind: Kind = "compose"
     settings: PassSettings = field(default_factory=PassSettings)

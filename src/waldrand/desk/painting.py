@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import replace
 from functools import partial
 
 import numpy as np
 from PyQt6.QtCore import QPointF
 
-from ..core.again import with_seeds
+from ..core.again import from_nearer, missed_again, rolled, with_seeds
 from ..core.element import Element, phrases
 from ..core.found import Description, Found, as_elements, describe, find, thing_at
 from ..core.masks import Mask
@@ -185,7 +185,7 @@ class Painting:
         self.passes.show_step(step)
         self.tray.show_forming(step.preview[..., :3], f"{work.label or 'forming'}\nseed {work.seed}")
         if self.tray.current is None and work.plan.sheet.rect == self.document.sheet.rect:
-            self.view.show_overlay(step.preview, work.plan.frame.rect)
+            self.view.show_overlay(step.preview, step.frame)
 
     def _taken(self, made: Made) -> None:
         if self._job is None or made.work not in self._job.works:
@@ -264,7 +264,7 @@ class Painting:
     def _show(self, entry: TrayTake | None) -> None:
         failed = [s.says for s in entry.scores if s.says] if entry is not None else []
         if failed:
-            self.say(" ".join((*failed, "Shift+T rolls what missed again.")))
+            self.say(" ".join((*failed, "Shift+T gives what missed another chance.")))
         if entry is None:
             self.view.show_overlay(None, self.document.sheet.rect)
             return
@@ -468,10 +468,10 @@ class Painting:
         self._roll_inside(entry, chosen)
 
     def reroll_missed(self) -> None:
-        """The shown take once more, with other noise inside the elements that missed their outlines."""
+        """The shown take with another chance for what missed: painted from nearer if it was not found, with other noise if it strayed."""
         entry = self.tray.current
         if entry is None:
-            self.say("Step to the take of which what missed shall be rolled again.")
+            self.say("Step to the take of which what missed shall have another chance.")
             return
         missed = {s.key for s in entry.scores if not s.landed}
         if not entry.scores:
@@ -479,23 +479,47 @@ class Painting:
         elif not missed:
             self.say("Everything that was judged landed in this take.")
         else:
-            self._roll_inside(entry, [e for e in entry.plan.sheet.elements if e.key in missed])
+            seeds = self._fresh_seeds(entry, missed)
+            self._submit_changed(entry, *missed_again(entry.plan, entry.scores, seeds), "try again", seeds)
+
+    def paint_nearer(self) -> None:
+        """The chosen elements of the shown take painted over, each in a frame of its own, so that small things get many pixels."""
+        entry = self.tray.current
+        chosen = set() if entry is None else {e.key for e in entry.plan.sheet.elements} & set(self.view.selection)
+        if entry is None or not chosen or entry.plan.request.kind == "inpaint":
+            self.say("Step to a take of the whole, and choose the elements that shall be painted from nearer.")
+            return
+        seeds = self._fresh_seeds(entry, chosen)
+        self._submit_changed(entry, entry.plan.sheet, from_nearer(entry.plan.request, seeds), "from nearer", seeds)
 
     def _roll_inside(self, entry: TrayTake, chosen: Sequence[Element]) -> None:
-        request, sheet = entry.plan.request, entry.plan.sheet
-        seed = entry.take.seed
-        document = self.document.sheet
+        seeds = self._fresh_seeds(entry, {e.key for e in chosen})
+        self._submit_changed(entry, *rolled(entry.plan.sheet, entry.plan.request, seeds), "re-roll", seeds)
+
+    def _fresh_seeds(self, entry: TrayTake, keys: Collection[int]) -> dict[int, int]:
+        """By key, for each element one that no take here has used."""
         seeds: dict[int, int] = {}
-        for e in chosen:
-            seeds[e.key] = self.next_seed(e.seed if e.seed is not None else seed)
-            self._used.add(seeds[e.key])
-        sheet = with_seeds(sheet, seeds)
-        document = with_seeds(document, {e.key: seeds[e.key] for e in document.elements if e.key in seeds})
-        names = ", ".join(f"“{e.name}”" for e in chosen)
-        settings = replace(request.settings, seed=seed)
-        self.document.edit_both(document, _drafted(self.document.draft, replace(request, settings=settings)), f"re-roll {names}")
-        again = plan(sheet, replace(request, settings=settings), self.pack, self.speed)
-        self.submit(Job(f"re-roll {names}", (Work(again, seed, f"re-rolled {names}"),)))
+        for e in entry.plan.sheet.elements:
+            if e.key in keys:
+                seeds[e.key] = self.next_seed(e.seed if e.seed is not None else entry.take.seed)
+                self._used.add(seeds[e.key])
+        return seeds
+
+    def _submit_changed(self, entry: TrayTake, sheet: Sheet, request: Request, what: str, keys: Collection[int]) -> None:
+        """A take once more with something else in some elements; noise that is theirs from now on is the document's too."""
+        document = self.document.sheet
+        names = ", ".join(f"“{e.name}”" for e in sheet.elements if e.key in keys)
+        settings = replace(request.settings, seed=entry.take.seed)
+        request = replace(request, settings=settings)
+        try:
+            again = plan(sheet, request, self.pack, self.speed)
+        except ValueError as error:
+            self.say(str(error))
+            return
+        new = {e.key: e.seed for e, old in zip(sheet.elements, entry.plan.sheet.elements, strict=True) if e.seed != old.seed}
+        changed = {e.key: s for e in document.elements if (s := new.get(e.key)) is not None}
+        self.document.edit_both(with_seeds(document, changed), _drafted(self.document.draft, request), f"{what} {names}")
+        self.submit(Job(f"{what} {names}", (Work(again, entry.take.seed, f"{what} {names}"),)))
 
     def show_all(self) -> None:
         """All takes side by side."""

@@ -80,7 +80,7 @@ class PassColumn(QWidget):
         )
         self.takes = whole_number(1, 16, "How many takes, with rising seeds.", "takes")
         self.again = whole_number(
-            0, 9, "How often, in each take, what missed its outline is rolled again by itself, the rest staying as it is. 0: not.", "again"
+            0, 9, "How often, in each take, what missed its outline gets another chance by itself, painted from nearer. 0: not.", "again"
         )
         self.seed = whole_number(0, LARGEST_SEED, "Seed of the first take. The same seed and settings paint the same picture.", "seed")
         self.fresh = QToolButton()
@@ -273,7 +273,7 @@ class PassColumn(QWidget):
             said.append(f"{spoken_time(plan.seconds * takes)} for {takes} take{'' if takes == 1 else 's'}, {plan.memory / 1e6:.0f} MB.")
             again = self.document.draft.again
             if again and self._finds and plan.request.kind != "inpaint" and plan.sheet.elements:
-                said.append(f"At most {again + 1} times as long where something misses its outline.")
+                said.append(f"What misses its outline gets up to {again} more pass{'' if again == 1 else 'es'} of its own.")
         self.forecast.setText(" ".join(said))
         lines = []
         self._mends = []

@@ -18,7 +18,7 @@ from ..core.run import Progress, Step, Stopped, Take, run_take
 
 @dataclass(frozen=True, eq=False)
 class Work:
-    """One take to make. label: what is special about it, or nothing; again: how often what missed its outline is rolled again."""
+    """One take to make. label: what is special about it, or nothing; again: how often what missed its outline gets another chance."""
 
     plan: Plan
     seed: int

@@ -130,7 +130,7 @@ class Tray(QWidget):
         self.reroll = QPushButton("Re-roll")
         self.reroll.setToolTip(
             "The same again with another seed (T): inside the chosen elements only, or the whole when none is chosen. "
-            "Shift+T: inside those that missed their outlines"
+            "Shift+T: another chance for what missed its outline. Ctrl+T: the chosen elements painted from nearer, with many pixels each"
         )
         self.sheet = QPushButton("All")
         self.sheet.setToolTip("See all takes side by side (Y)")

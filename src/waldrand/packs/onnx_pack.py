@@ -76,7 +76,9 @@ class OnnxPack:
         self.info: PackInfo = manifest.info
         self.words = Vocabulary.from_json((manifest.folder / manifest.vocabulary).read_text("utf-8"))
         quick = {"denoiser": QUICK} if QUICK in manifest.weights and not exact else {}
-        self.graphs: dict[str, Session] = {g: _session(manifest, quick.get(g, g), threads) for g in GRAPHS}
+        sessions = {g: _session(manifest, quick.get(g, g), threads) for g in GRAPHS}
+        self.graphs: dict[str, Session] = dict(sessions)
+        self._told_painted = "painted" in {i.name for i in sessions["decoder"].get_inputs()}
         self._phrases: dict[bytes, np.ndarray] = {}
         self.finder: Finder | None = None
         if manifest.finder is not None:
@@ -88,19 +90,22 @@ class OnnxPack:
     def offers(self) -> tuple[str, ...]:
         return tuple(p for group in self.words.groups.values() for p in group)
 
-    def _picture(self, graph: str, latent: np.ndarray) -> np.ndarray:
-        out = self.graphs[graph].run(None, {"latent": latent[None]})[0]
+    def _picture(self, graph: str, **feeds: np.ndarray) -> np.ndarray:
+        out = self.graphs[graph].run(None, {name: a[None] for name, a in feeds.items()})[0]
         return np.ascontiguousarray(out[0].transpose(1, 2, 0))
 
     def encode(self, picture: np.ndarray) -> np.ndarray:
         x = np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32)
         return np.asarray(self.graphs["encoder"].run(None, {"picture": x})[0][0])
 
-    def decode(self, latent: np.ndarray) -> np.ndarray:
-        return self._picture("decoder", latent)
+    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None) -> np.ndarray:
+        if not self._told_painted:
+            return self._picture("decoder", latent=latent)
+        where = np.zeros(latent.shape[1:], np.float32) if painted is None else painted
+        return self._picture("decoder", latent=latent, painted=where[None])
 
     def preview(self, latent: np.ndarray) -> np.ndarray:
-        return self._picture("preview", latent)
+        return self._picture("preview", latent=latent)
 
     def _text(self, ids: np.ndarray) -> np.ndarray:
         key = ids.tobytes()
