@@ -206,3 +206,23 @@ def test_the_own_pack_finds_what_it_paints(own):
     assert tent.mask[400, 128] == 255
     assert tent.mask[400, 384] == 0
     assert find(pixels, "lighthouse", own).box is None
+
+
+def test_an_inpaint_without_words_offers_the_scenes_read_off_the_picture(round_mask):
+    pack = ClosedFormPack()
+    pixels = np.full((256, 256, 4), (242, 242, 242, 255), np.uint8)
+    pixels[150:200, 150:200, :3] = (204, 38, 38)
+    sheet = Sheet(256, 256, (Layer(1, "p", pixels),), mask=round_mask)
+    request = Request("inpaint")
+
+    def caution(of):
+        return next((c for c in plan(of, request, pack).warnings if c.text.startswith("No words at all")), None)
+
+    mend = caution(sheet).mend
+    mended, same = mend.apply(sheet, request)
+    # The ground and what the whole is like, but not the thing: it would sprout again in the hole.
+    assert set(mended.scene.words.split(", ")) == {"bright", "white"}
+    assert same == request
+    assert caution(mended) is None
+    pack.finder = None
+    assert caution(sheet).mend is None

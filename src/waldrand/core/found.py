@@ -129,7 +129,7 @@ def thing_at(picture: np.ndarray, x: float, y: float, pack: Pack) -> Found | Non
     best = max(things, key=lambda i: float(maps[i, row, column]))
     if maps[best, row, column] <= SEEN:
         return None
-    pieces, _ = ndimage.label(maps[best] > SEEN, np.ones((3, 3)))
+    pieces, _ = _numbered(maps[best] > SEEN)
     own = pieces == pieces[row, column]
     # Its soft rim is its own too, as far as one cell.
     m = np.where(ndimage.binary_dilation(own, np.ones((3, 3), bool)) & ((pieces == 0) | own), maps[best], 0)
@@ -166,9 +166,15 @@ def describe(picture: np.ndarray, pack: Pack) -> Description:
     return Description(tuple(scene), tuple((said, c, b) for _, said, c, b in things))
 
 
+def _numbered(solid: np.ndarray) -> tuple[np.ndarray, int]:
+    """(h, w) int: the number of the piece that each cell belongs to, from 1, and how many there are; corners hold together."""
+    numbered, n = ndimage.label(solid, np.ones((3, 3)))
+    return np.asarray(numbered), int(n)
+
+
 def _pieces(solid: np.ndarray) -> list[np.ndarray]:
     """Things of a kind that stand apart, (h, w) bool each; crumbs beside a larger one are left out."""
-    numbered, n = ndimage.label(solid, np.ones((3, 3)))
+    numbered, n = _numbered(solid)
     pieces = [numbered == i + 1 for i in range(n)]
     least = max(LEAST_CELLS, 0.1 * max((p.sum() for p in pieces), default=0))
     return [p for p in pieces if p.sum() >= least]
@@ -207,7 +213,7 @@ def placement(picture: np.ndarray, sheet: Sheet, pack: Pack) -> list[Score]:
     out = []
     for e, labels in judged:
         m = phrase_map(maps, labels)
-        pieces, n = ndimage.label(m > SEEN, np.ones((3, 3)))
+        pieces, n = _numbered(m > SEEN)
         rivals = [places[o.key] for o, theirs in judged if o.key != e.key and theirs[0] == labels[0]]
         mine = np.zeros((h, w), bool)
         for i in range(1, n + 1):

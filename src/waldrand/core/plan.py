@@ -11,6 +11,7 @@ import numpy as np
 
 from .conditioning import speakers, spoken
 from .element import Element, phrases
+from .found import describe
 from .frame import Rect, WorkFrame, fitted_frame, whole_frame
 from .levels import executed_steps, spaced_levels
 from .nearer import nearer_pass
@@ -222,7 +223,8 @@ def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, stro
         assert sheet.mask is not None
         out += _frame_warnings(sheet.mask.box(), sheet, frame)
         if not phrases(sheet.scene.words) and not phrases(request.words):
-            out.append(Caution("No words at all: the surroundings are continued as well as the model can.", "pass"))
+            mend = Mend("Read the scene off the picture", partial(_read_off, pack=pack)) if pack.finder is not None else None
+            out.append(Caution("No words at all: the surroundings are continued as well as the model can.", "pass", mend))
     else:
         out += _element_warnings(sheet, request, frame, pack)
     if request.kind != "compose" and 0 < strongest < 0.1:
@@ -314,6 +316,12 @@ def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pa
             text = f"The scene has no words: the {_percent(float(free))} that no element covers is left to the model."
             out.append(Caution(text, "scene"))
     return out
+
+
+def _read_off(sheet: Sheet, request: Request, pack: Pack) -> tuple[Sheet, Request]:
+    """The scene's words as the finder sees them; without the things, of which small copies would sprout in the hole."""
+    words = ", ".join(describe(sheet.flatten(), pack).scene)
+    return replace(sheet, scene=replace(sheet.scene, words=words, emphasis=())), request
 
 
 def _fitting(sheet: Sheet, pack: Pack) -> Mend | None:
