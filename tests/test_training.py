@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import json
 import sys
 from pathlib import Path
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from PIL import Image
 
 pytest.importorskip("torch")
@@ -108,6 +111,104 @@ def test_samples_are_whole(config, window):
     assert (batch.ids[batch.kind > 0][:, 0] > 0).all()
     assert 0 <= batch.outline.min() <= batch.outline.max() <= 1
     assert set(np.unique(batch.hole)) <= {0, 1}
+
+
+def test_close_views_show_parts_of_scenes_larger(tmp_path: Path):
+    count = 6
+    render.render_close(tmp_path / "close.npz", render.CLOSE, count)
+    with np.load(tmp_path / "close.npz") as z:
+        pixels, masks, captions = z["pixels"], z["masks"].astype(float) / 255, json.loads(str(z["captions"]))
+    assert pixels.shape == (count, 128, 128, 3)
+    assert masks.shape == (count, render.MOST_PARTS, 32, 32)
+    assert len(captions) == count
+    assert masks.sum(1).max() <= 1.02
+    closer = []
+    for i, caption in enumerate(captions):
+        whole = paint_scene(render.scene_rng(render.CLOSE + i // render.VIEWS), 256)
+        assert caption["words"] == list(whole.words)
+        sizes: dict[str, float] = {}
+        for part in whole.parts:
+            sizes[part.kind] = max(sizes.get(part.kind, 0), part.mask.sum())
+        for part, mask in zip(caption["parts"], masks[i], strict=False):
+            assert part["kind"] in sizes
+            assert mask.sum() > 1
+            if not part["big"]:
+                closer.append(mask.sum() / sizes[part["kind"]])
+        assert not masks[i, len(caption["parts"]) :].any()
+    assert np.median(closer) > 1.3
+    before = (tmp_path / "close.npz").read_bytes()
+    (tmp_path / "close.npz").unlink()
+    render.render_close(tmp_path / "close.npz", render.CLOSE, count)
+    with np.load(tmp_path / "close.npz") as z:
+        assert (z["pixels"] == pixels).all()
+    assert len(before) == (tmp_path / "close.npz").stat().st_size
+
+
+def test_fine_masks_are_the_same_masks_finer():
+    coarse, fine = paint_scene(render.scene_rng(21), 256), paint_scene(render.scene_rng(21), 256, fine=4)
+    assert (coarse.pixels == fine.pixels).all()
+    assert [p.kind for p in coarse.parts] == [p.kind for p in fine.parts]
+    for a, b in zip(coarse.parts, fine.parts, strict=True):
+        apart = np.abs(b.mask.reshape(32, 4, 32, 4).mean((1, 3)) - a.mask)
+        # Where parts hide each other, hiding is told in finer pieces.
+        assert apart.max() < 0.2
+        assert apart.mean() < 0.005
+
+
+def test_training_sees_close_views_and_the_validation_only_wholes(config):
+    c = config["render"]
+    assert len(train_denoiser.make_sampler(config, 0).scenes) == c["scenes"] + c["close"]
+    assert len(train_denoiser.make_sampler(config, 0, held_out=True).scenes) == c["held_out"]
+
+
+@given(
+    box=st.tuples(st.integers(0, 24), st.integers(0, 24), st.integers(2, 8), st.integers(2, 8)),
+    seed=st.integers(0, 1000),
+    roomy=st.sampled_from([0.0, 0.5, 1.0]),
+)
+def test_an_outline_covers_most_of_its_thing_however_roomy(box, seed, roomy):
+    x, y, w, h = box
+    mask = np.zeros((32, 32), np.float32)
+    mask[y : y + h, x : x + w] = 1
+    outline = samples.loosen(mask, np.random.default_rng(seed), roomy)
+    assert outline.shape == mask.shape
+    assert 0 <= outline.min() <= outline.max() <= 1
+    assert outline[mask > 0].mean() > 0.6
+
+
+def test_roomy_outlines_leave_more_room():
+    mask = np.zeros((32, 32), np.float32)
+    mask[10:22, 10:22] = 1
+    tight, roomy = (np.mean([samples.loosen(mask, np.random.default_rng(i), r).sum() for i in range(200)]) for r in (0.0, 1.0))
+    assert roomy > 1.25 * tight
+
+
+def test_small_things_count_more_but_not_without_end(config):
+    told = (0, 16, 8, 0.1, 0.2)
+    scenes = train_denoiser.make_sampler(config, 0).scenes
+    plain, heavy = (samples.Sampler(scenes, *told, 0.0, most).batch(np.random.default_rng(3), 24).things for most in (1.0, 2.5))
+    assert plain.max() <= 1
+    assert 1 < heavy.max() <= 2.5
+    assert (heavy >= plain - 1e-6).all()
+    assert ((heavy > 0) == (plain > 0)).all()
+
+
+def test_an_enlarger_heeds_what_was_painted_only_once_it_has_learned_to(trained, tmp_path: Path):
+    import torch
+
+    from training.networks import Enlarger
+
+    export.export(trained, tmp_path / "pack")
+    weights = from_pack.read_enlarger(tmp_path / "pack")[0]
+    x, yes, no = torch.rand(1, 3, 12, 12) * 2 - 1, torch.ones(1, 1, 12, 12), torch.zeros(1, 1, 12, 12)
+    net = Enlarger(trained["enlarger"]["channels"], trained["enlarger"]["blocks"])
+    weights["into.weight"][:, 3] = 0
+    net.load_state_dict(weights)
+    assert torch.equal(net(x, yes), net(x, no))
+    with torch.no_grad():
+        net.into.weight[:, 3] = 1
+        net.out.weight += 0.1
+    assert not torch.allclose(net(x, yes), net(x, no))
 
 
 def test_mirrored_parts_face_the_other_way():
