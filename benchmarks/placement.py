@@ -5,7 +5,7 @@ inside its outline (as `waldrand score` tells it). The intervals are Wilson's at
 of one take are not quite. The finder errs too: its own table is printed by `python -m training.judge_finder`.
 `placement_by_colour.py` needs no finder.
 `--again N` gives what missed another chance, at most N times a take, and counts what stands in the best.
-`python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--again N] [--save DIR]`
+`python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--again N] [--nearer] [--save DIR]`
 """
 
 from __future__ import annotations
@@ -42,6 +42,7 @@ def main() -> None:
     parser.add_argument("--layouts", type=int, default=50, help="only so many of the 50, evenly chosen")
     parser.add_argument("--methods", nargs="+", choices=METHODS, default=METHODS)
     parser.add_argument("--again", type=int, default=0)
+    parser.add_argument("--nearer", action="store_true", help="small things are painted once more from nearer")
     parser.add_argument("--save", type=Path)
     options = parser.parse_args()
     pack = judging_pack()
@@ -49,13 +50,14 @@ def main() -> None:
     layouts = load_layouts()[0]
     chosen = [layouts[i] for i in np.linspace(0, len(layouts) - 1, min(options.layouts, len(layouts))).round().astype(int)]
     print(f"{describe()}; pack {pack.info.name} {pack.info.version}")
-    print(f"{len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps, tried again at most {options.again} times")
+    nearer = ", small things from nearer" if options.nearer else ""
+    print(f"{len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps, tried again at most {options.again} times{nearer}")
     for method in options.methods:
         by_count: dict[int, list[bool]] = defaultdict(list)
         by_kind: dict[str, list[bool]] = defaultdict(list)
         for n, layout in enumerate(chosen):
             sheet = layout.sheet()
-            request = Request("compose", PassSettings(steps=options.steps, method=method))
+            request = Request("compose", PassSettings(steps=options.steps, method=method), small_nearer=options.nearer)
             strip = []
             for seed in range(options.seeds):
                 tried = run_until_landed(plan(sheet, request, pack), pack, seed, options.again)

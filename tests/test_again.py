@@ -293,3 +293,78 @@ def test_the_forecast_counts_what_is_painted_from_nearer(placed, closed):
     assert near.seconds == pytest.approx(3 * bare.seconds, rel=0.2)
     assert near.expected(speed) == near.seconds
     assert "“lake”, “roof”" in near.sentences[-1]
+
+
+SMALL_AND_LARGE = Sheet(
+    256,
+    256,
+    elements=(
+        Element(1, "lake", Outline("box", (0, 100, 256, 256)), "blue"),
+        Element(2, "boat", Outline("box", (60, 120, 110, 170)), "red"),
+        Element(3, "under it", Outline("box", (150, 150, 180, 180)), "green"),
+        Element(4, "cover", Outline("box", (140, 140, 190, 190)), "yellow"),
+        Element(5, "mute", Outline("box", (200, 20, 230, 50))),
+        Element(6, "sign", Outline("box", (10, 10, 50, 50)), "black", hold=True),
+    ),
+    scene=SceneWords("white"),
+)
+
+
+def test_small_things_are_those_that_gain_from_a_frame_of_their_own(closed):
+    p = plan(SMALL_AND_LARGE, replace(COMPOSE, small_nearer=True), closed)
+    # Not the large one, nor what is hidden, has no words or is held.
+    assert p.request.nearer == ((2, None), (4, None))
+    assert not p.request.small_nearer
+    given_ = plan(SMALL_AND_LARGE, from_nearer(replace(COMPOSE, small_nearer=True), {4: 9}), closed)
+    assert given_.request.nearer == ((2, None), (4, 9))
+    with pytest.raises(ValueError, match="no elements"):
+        replace(COMPOSE, kind="inpaint", small_nearer=True)
+
+
+def test_small_things_are_painted_by_each_takes_own_seed_and_repeat(closed):
+    p = plan(SMALL_AND_LARGE, replace(COMPOSE, small_nearer=True), closed)
+    bare = run_take(plan(SMALL_AND_LARGE, COMPOSE, closed), closed, 3)
+    one, other = run_take(p, closed, 3), run_take(p, closed, 4)
+    apart = (one.pixels != bare.pixels).any(-1)
+    assert apart[125:165, 65:105].mean() > 0.9
+    assert not apart[:, :50].any()
+    assert one.recipe["nearer"] == [[2, 3], [4, 3]]
+    assert other.recipe["nearer"] == [[2, 4], [4, 4]]
+    whole = one.laid_on(SMALL_AND_LARGE, "x")
+    assert (repeat(picture_recipe(whole), closed).pixels == whole.flatten()).all()
+
+
+def test_small_things_from_nearer_is_a_habit_of_the_pass_column(window, wait):
+    draw(window, Qt.Key.Key_R, "blue", 10, 60, 60, 110)
+    draw(window, Qt.Key.Key_R, "red", 100, 20, 250, 240)
+    say_scene(window, "white")
+    passes = window.passes
+    passes.nearer.click()
+    assert window.document.draft.small_nearer
+    assert Draft.from_json(window.document.draft.to_json()) == window.document.draft
+    window.refresh_forecast()
+    assert "from nearer: “element 1”" in passes.forecast.text()
+    run(window, wait)
+    blue = window.document.sheet.elements[0]
+    assert [dict(t.plan.request.nearer) for t in window.tray.takes] == [{blue.key: None}] * 2
+    assert [t.take.recipe["nearer"] for t in window.tray.takes] == [[[blue.key, t.take.seed]] for t in window.tray.takes]
+    window.document.undo.undo()
+    assert not passes.nearer.isChecked()
+    passes.kinds["inpaint"].click()
+    assert not passes.nearer.isVisible()
+
+
+def test_small_things_from_nearer_by_command(tmp_path, capsys, monkeypatch):
+    layout = tmp_path / "l.toml"
+    layout.write_text(
+        'format = 1\n[sheet]\nwidth = 256\nheight = 256\n[scene]\nwords = "white"\n[pass]\nsteps = 2\n'
+        '[[element]]\nname = "roof"\nwords = "red"\nbox = [0.1, 0.1, 0.25, 0.25]\n'
+    )
+    monkeypatch.setattr(cli, "OnnxPack", lambda folder=None: ClosedFormPack())
+    assert cli.main(["forecast", str(layout), "--nearer"]) == 0
+    assert "from nearer: “roof”" in capsys.readouterr().out
+    assert cli.main(["run", str(layout), "--nearer", "--out", str(tmp_path)]) == 0
+    assert cli.main(["run", str(layout), "--out", str(tmp_path / "bare")]) == 0
+    assert (tmp_path / "take-0.png").read_bytes() != (tmp_path / "bare" / "take-0.png").read_bytes()
+    assert cli.main(["repeat", str(tmp_path / "take-0.png")]) == 0
+    assert "Identical" in capsys.readouterr().out

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import sys
+from collections import Counter
 from pathlib import Path
 
 import numpy as np
@@ -193,6 +194,40 @@ def test_small_things_count_more_but_not_without_end(config):
     assert ((heavy > 0) == (plain > 0)).all()
 
 
+def test_scenes_with_rare_things_come_more_often_but_not_without_end():
+    def scene(*things: str) -> dict[str, object]:
+        return {"parts": [{"kind": "meadow", "big": True}, *({"kind": t, "big": False} for t in things)]}
+
+    counts = {"fox": 1, "owl": 100, "cloud": 10_000}
+    rare, both, middling, common, none = samples.rarity(
+        [scene("fox"), scene("cloud", "fox"), scene("owl"), scene("cloud"), scene()], counts, 0.5
+    )
+    assert rare == both == samples.EVENED[1]
+    assert middling == none == 1
+    assert common == samples.EVENED[0]
+    assert samples.rarity([scene("fox"), scene("cloud")], counts, 0.1) == pytest.approx([100**0.1, 100**-0.1])
+    assert (samples.rarity([scene("fox"), scene("cloud")], counts, 0.0) == 1).all()
+
+
+def test_drawing_by_rarity_evens_out_what_is_shown(config):
+    scenes = train_denoiser.make_sampler(config, 0).scenes
+    counts = Counter(p["kind"] for g in scenes.groups for c in g.captions for p in c["parts"] if not p["big"])
+
+    def rare(even: float) -> float:
+        sampler = samples.Sampler(scenes, 0, 16, 8, 0.0, 0.0, even=even)
+        batches = [sampler.batch(np.random.default_rng(i), 24) for i in range(12)]
+        # Told apart by their pictures: how rare the rarest thing of each is.
+        rarest = {
+            g.pixels[i].tobytes(): min((counts[p["kind"]] for p in c["parts"] if not p["big"]), default=0)
+            for g in scenes.groups
+            for i, c in enumerate(g.captions)
+        }
+        seen = [rarest.get(x.tobytes(), rarest.get(x[:, ::-1].tobytes())) for b in batches for x in b.pixels]
+        return float(np.mean([n == 1 for n in seen]))
+
+    assert rare(2.0) > rare(0.0)
+
+
 def test_an_enlarger_heeds_what_was_painted_only_once_it_has_learned_to(trained, tmp_path: Path):
     import torch
 
@@ -277,6 +312,44 @@ def test_training_goes_on_from_a_pack_without_checkpoints(trained, tmp_path: Pat
     assert state["before"] == from_pack.read_weights(tmp_path / "pack")[1]
     assert state["minutes"] >= state["before"] + sum(phase["minutes"] for phase in config["denoiser"]["phase"])
     assert state["steps"] >= 2
+
+
+def test_a_wider_network_begins_where_the_narrower_one_ended(trained, tmp_path: Path):
+    import torch
+
+    export.export(trained, tmp_path / "pack")
+    weights, minutes = from_pack.read_weights(tmp_path / "pack")
+    narrow = train_denoiser.build(trained).eval()
+    narrow.load_state_dict(weights)
+    c = trained["denoiser"]
+    a, b, last = c["channels"]
+    run = train_denoiser.Run(trained | {"denoiser": c | {"channels": [2 * a, b, last]}})
+    run.start_from(weights, minutes)
+    batch = train_denoiser.make_sampler(trained, 16).batch(np.random.default_rng(2), 3)
+    x = torch.randn(3, trained["latent"]["channels"], 16, 16, generator=torch.Generator().manual_seed(1))
+    told = [torch.from_numpy(v) for v in (batch.ids, batch.kind, batch.outline, batch.weight)]
+    inputs = (x, torch.zeros_like(x), torch.ones(3, 1, 16, 16), torch.tensor([0.2, 0.5, 0.9]), *told)
+    with torch.no_grad():
+        before, after = narrow(*inputs), run.net(*inputs)
+    assert before.abs().max() > 0.01
+    assert torch.allclose(before, after, atol=1e-5)
+    # What was added learns at once: nothing of it is stuck at zero.
+    run.net(*inputs).square().sum().backward()
+    fine = run.net.denoiser.out.weight.grad
+    assert fine[:, a:].abs().max() > 0
+    with pytest.raises(ValueError, match="finest level"):
+        train_denoiser.Run(trained | {"denoiser": c | {"channels": [a, b, 2 * last]}}).start_from(weights, minutes)
+
+
+def test_a_pack_of_before_the_noise_was_carried_past_can_be_gone_on_from(trained, tmp_path: Path):
+    import torch
+
+    export.export(trained, tmp_path / "pack")
+    weights, minutes = from_pack.read_weights(tmp_path / "pack")
+    run = train_denoiser.Run(trained)
+    run.start_from({k: v for k, v in weights.items() if "through" not in k}, minutes)
+    assert all(not v.any() for k, v in run.net.state_dict().items() if "through" in k)
+    assert torch.equal(run.net.state_dict()["denoiser.into.weight"], weights["denoiser.into.weight"])
 
 
 @pytest.mark.parametrize("shape", [(12, 40), (40, 12), (16, 16)])

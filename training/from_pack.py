@@ -43,6 +43,46 @@ def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
     return weights, float(manifest["trained"]["denoiser_minutes"])
 
 
+def _kept(old: int, new: int, narrow: int, wide: int) -> Tensor:
+    """Where a dimension's old entries stand among the new ones: those of one or of two sets of channels side by side."""
+    if old == new:
+        return torch.arange(old)
+    if (old, new) == (narrow, wide):
+        return torch.arange(narrow)
+    if (old, new) == (2 * narrow, 2 * wide):
+        return torch.cat([torch.arange(narrow), torch.arange(narrow) + wide])
+    raise ValueError(f"Weights of {old} cannot become {new}: only the finest level's channels can be more than the pack's.")
+
+
+def widened(weights: dict[str, Tensor], fresh: dict[str, Tensor]) -> dict[str, Tensor]:
+    """A network's weights in one of more channels at its finest level, which gives what the narrower one gave.
+
+    fresh: the wider network's own at its beginning. What it adds reads from everything, but nothing old reads from it yet. Weights
+    that the narrower one lacked stay fresh; they have to begin at zero.
+
+    Raises:
+        ValueError: the networks differ elsewhere.
+    """
+    key = "denoiser.into.bias"
+    narrow, wide = len(weights[key]), len(fresh[key])
+    out = {}
+    for name, now in fresh.items():
+        if name not in weights:
+            out[name] = now.clone()
+            continue
+        old, grown = weights[name], now.clone()
+        into = [_kept(o, n, narrow, wide) for o, n in zip(old.shape, now.shape, strict=True)]
+        rows, rest = into[0], into[1:]
+        if rest:
+            block = torch.zeros(len(rows), *now.shape[1:])
+            block[(slice(None), *torch.meshgrid(*rest, indexing="ij"))] = old
+            grown[rows] = block
+        else:
+            grown[rows] = old
+        out[name] = grown
+    return out
+
+
 def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
     """A pack's enlarger weights under their training names, and the minutes they were trained.
 

@@ -11,6 +11,7 @@ from torch import Tensor, nn
 
 NONE, SCENE, ELEMENT = 0, 1, 2
 FLOOR = -12.0
+FINE_GROUP = 8
 
 
 def _attend(q: Tensor, k: Tensor, v: Tensor, bias: Tensor | None) -> Tensor:
@@ -68,10 +69,10 @@ class Text(nn.Module):
 
 
 class Residual(nn.Module):
-    def __init__(self, i: int, o: int, e: int) -> None:
+    def __init__(self, i: int, o: int, e: int, groups: int = 8) -> None:
         super().__init__()
-        self.norm1, self.conv1 = nn.GroupNorm(8, i), nn.Conv2d(i, o, 3, padding=1)
-        self.norm2, self.conv2 = nn.GroupNorm(8, o), nn.Conv2d(o, o, 3, padding=1)
+        self.norm1, self.conv1 = nn.GroupNorm(groups, i), nn.Conv2d(i, o, 3, padding=1)
+        self.norm2, self.conv2 = nn.GroupNorm(groups, o), nn.Conv2d(o, o, 3, padding=1)
         self.shift = nn.Linear(e, 2 * o)
         self.skip = nn.Conv2d(i, o, 1) if i != o else nn.Identity()
         nn.init.zeros_(self.conv2.weight)
@@ -123,6 +124,8 @@ class Denoiser(nn.Module):
         super().__init__()
         a, b, c = channels
         e = 256
+        # Groups of a fixed size at the finest level, so that it can be widened and still give what it gave.
+        fine = a // FINE_GROUP
         self.kind = nn.Embedding(3, d)
         self.mix = nn.Sequential(nn.Linear(d, 2 * d), nn.SiLU(), nn.Linear(2 * d, d))
         self.pool = nn.Linear(d, e)
@@ -130,7 +133,7 @@ class Denoiser(nn.Module):
         self.into = nn.Conv2d(2 * latent + 1, a, 3, padding=1)
         self.map_down = nn.ModuleList(nn.Conv2d(d + 1, n, 1) for n in (a, b, c))
         self.map_up = nn.ModuleList(nn.Conv2d(d + 1, n, 1) for n in (a, b))
-        self.down0 = nn.ModuleList(Residual(a, a, e) for _ in range(2))
+        self.down0 = nn.ModuleList(Residual(a, a, e, fine) for _ in range(2))
         self.shrink0 = nn.Conv2d(a, b, 3, 2, 1)
         self.down1 = nn.ModuleList(Residual(b, b, e) for _ in range(2))
         self.look1 = nn.ModuleList(Attention(b, d) for _ in range(2))
@@ -142,11 +145,13 @@ class Denoiser(nn.Module):
         self.up1 = nn.ModuleList(Residual(2 * b, b, e) for _ in range(2))
         self.look_up1 = nn.ModuleList(Attention(b, d) for _ in range(2))
         self.grow0 = nn.Conv2d(b, a, 3, padding=1)
-        self.up0 = nn.ModuleList(Residual(2 * a, a, e) for _ in range(2))
-        self.norm = nn.GroupNorm(8, a)
+        self.up0 = nn.ModuleList(Residual(2 * a, a, e, fine) for _ in range(2))
+        self.norm = nn.GroupNorm(fine, a)
         self.out = nn.Conv2d(a, latent, 3, padding=1)
-        nn.init.zeros_(self.out.weight)
-        nn.init.zeros_(self.out.bias)  # type: ignore[arg-type]
+        self.through = nn.Linear(e, latent)
+        for last in (self.out, self.through):
+            nn.init.zeros_(last.weight)
+            nn.init.zeros_(last.bias)  # type: ignore[arg-type]
 
     def forward(
         self, noisy: Tensor, kept: Tensor, hole: Tensor, t: Tensor, phrases: Tensor, kind: Tensor, outline: Tensor, weight: Tensor
@@ -192,7 +197,8 @@ class Denoiser(nn.Module):
         h = self.grow0(F.interpolate(h, scale_factor=2.0, mode="nearest")) + self.map_up[0](maps[0])
         h = self.up0[0](torch.cat([h, k1], 1), e)
         h = self.up0[1](torch.cat([h, k0], 1), e)
-        return self.out(F.silu(self.norm(h)))
+        # Most of the flow is the noise itself: carried past the network, it need not be carried through it.
+        return self.out(F.silu(self.norm(h))) + self.through(e)[:, :, None, None] * noisy
 
 
 class Painter(nn.Module):

@@ -15,7 +15,7 @@ from .precision import has_bfloat16_units
 
 A, B, C, ROUNDS = 3.4445, -4.7750, 2.0315, 5
 #: Of the denoiser: what is no matrix between features.
-PLAIN = ("embed", "kind", "into", "denoiser.out", "time1", "place")
+PLAIN = ("embed", "kind", "into", "denoiser.out", "through", "time1", "place")
 
 
 def orthogonal(g: Tensor) -> Tensor:
@@ -29,7 +29,7 @@ def orthogonal(g: Tensor) -> Tensor:
 def _in_rounds(x: Tensor) -> Tensor:
     for _ in range(ROUNDS):
         a = x @ x.T
-        x = A * x + (B * a + C * a @ a) @ x
+        x = torch.addmm(x, torch.addmm(a, a, a, beta=B, alpha=C), x, beta=A)
     return x
 
 
@@ -42,6 +42,12 @@ def _at_once(x: Tensor) -> Tensor:
         p.diagonal().add_(A)
         whole, a = p @ whole, p @ a @ p
     return whole @ x
+
+
+def _rows(p: Tensor) -> Tensor:
+    """A weight as the matrix (out, in) that it is, in the order that it lies in memory: nothing is copied."""
+    last = p.ndim == 4 and p.is_contiguous(memory_format=torch.channels_last)
+    return (p.permute(0, 2, 3, 1) if last else p).flatten(1)
 
 
 class Plain:
@@ -80,10 +86,10 @@ class Optimiser:
         m = self.momentum
         for p, v in zip(self.matrices, self.speed, strict=True):
             assert p.grad is not None
-            g = p.grad.reshape(v.shape)
-            v.mul_(m).add_(g, alpha=1 - m)
-            u = orthogonal(g * (1 - m) + v * m) * (0.2 * max(v.shape) ** 0.5)
-            p.mul_(1 - rate * self.weight_decay).add_(u.reshape(p.shape), alpha=-rate)
+            g = _rows(p.grad)
+            v.lerp_(g, 1 - m)
+            u = orthogonal(torch.lerp(g, v, m))
+            _rows(p).mul_(1 - rate * self.weight_decay).add_(u, alpha=-rate * 0.2 * max(v.shape) ** 0.5)
 
     def state(self) -> dict[str, Any]:
         return {"speed": self.speed, "others": self.others.state()}

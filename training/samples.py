@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -75,6 +76,8 @@ def said(part: dict[str, Any], rng: np.random.Generator, mirrored: bool, length:
     return " ".join(words)
 
 
+#: Least and most that a scene is drawn for the rarity of what it shows.
+EVENED = (0.4, 3.0)
 #: Cells; smaller things count more.
 SMALL = 100.0
 MIRRORED = {"left": "right", "right": "left"}
@@ -106,6 +109,36 @@ def loosen(mask: np.ndarray, rng: np.random.Generator, roomy: float = 0.0) -> np
     out = np.zeros_like(mask)
     out[max(0, y0) : y1, max(0, x0) : x1] = 1
     return out
+
+
+def rarity(captions: list[dict[str, Any]], counts: dict[str, int], even: float) -> np.ndarray:
+    """How often each scene shall be drawn, (N,), relative to the others: by its rarest thing, the power `even` of how rare it is
+    against the kind in the middle, EVENED at least and at most; scenes without things as the kind in the middle."""
+    middle = float(np.median(list(counts.values()))) if counts else 1.0
+    rarest = [min((counts[p["kind"]] for p in c["parts"] if not p["big"]), default=middle) for c in captions]
+    return np.clip((middle / np.array(rarest, float)) ** even, *EVENED)
+
+
+class Draw:
+    """Draws scenes: groups by their number of scenes, and in a group scenes as often as `rarity` says, or with `even` 0 all alike."""
+
+    def __init__(self, scenes: Scenes, even: float) -> None:
+        self._share = np.array([len(g.captions) for g in scenes.groups]) / len(scenes)
+        self._counts = [len(g.captions) for g in scenes.groups]
+        shown = Counter(p["kind"] for g in scenes.groups for c in g.captions for p in c["parts"] if not p["big"])
+        #: Of each group, the sums of its scenes' shares up to each.
+        self._sums = [np.cumsum(rarity(g.captions, shown, even)) for g in scenes.groups if even]
+
+    def group(self, rng: np.random.Generator) -> int:
+        """The number of a group."""
+        return int(rng.choice(len(self._share), p=self._share))
+
+    def one(self, rng: np.random.Generator, group: int) -> int:
+        """The number of a scene in a group."""
+        if not self._sums:
+            return int(rng.integers(self._counts[group]))
+        sums = self._sums[group]
+        return int(np.searchsorted(sums, rng.random() * sums[-1], "right"))
 
 
 def brush(rng: np.random.Generator, h: int, w: int) -> np.ndarray:
@@ -157,7 +190,7 @@ def hole_for(rng: np.random.Generator, h: int, w: int, outlines: list[np.ndarray
 class Sampler:
     """Draws samples from scenes: windows of `window` x `window` cells, or with 0 whole scenes, each batch of one shape.
 
-    roomy: see `loosen`; small_things: the most that a small thing counts in `Batch.things`.
+    roomy: see `loosen`; small_things: the most that a small thing counts in `Batch.things`; even: see `rarity`, 0: all scenes alike.
     """
 
     def __init__(
@@ -170,15 +203,16 @@ class Sampler:
         no_outlines: float,
         roomy: float = 0.0,
         small_things: float = 1.0,
+        even: float = 0.0,
     ) -> None:
         self.scenes, self.window, self.rows, self.length = scenes, window, rows, length
         self.roomy, self.small_things = roomy, small_things
         self.no_words, self.no_outlines = no_words, no_outlines
         self.ids = {w: i for i, w in enumerate(vocabulary(kinds()))}
-        self._share = np.array([len(g.captions) for g in scenes.groups]) / len(scenes)
+        self._draw = Draw(scenes, even)
 
-    def sample(self, rng: np.random.Generator, group: Group) -> tuple[np.ndarray, ...]:
-        i = int(rng.integers(len(group.captions)))
+    def sample(self, rng: np.random.Generator, number: int) -> tuple[np.ndarray, ...]:
+        group, i = self.scenes.groups[number], self._draw.one(rng, number)
         n = self.window
         parts = group.captions[i]["parts"]
         masks = group.masks[i, : len(parts)]
@@ -269,8 +303,8 @@ class Sampler:
                 open_ *= 1 - full
 
     def batch(self, rng: np.random.Generator, size: int) -> Batch:
-        group = self.scenes.groups[int(rng.choice(len(self.scenes.groups), p=self._share))]
-        return Batch(*(np.stack(a) for a in zip(*(self.sample(rng, group) for _ in range(size)), strict=True)))
+        number = self._draw.group(rng)
+        return Batch(*(np.stack(a) for a in zip(*(self.sample(rng, number) for _ in range(size)), strict=True)))
 
     def batches(self, seed: int, size: int) -> Iterator[Batch]:
         rng = np.random.default_rng(seed)

@@ -21,7 +21,7 @@ import torch
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
-from .from_pack import read_latent, read_weights
+from .from_pack import read_latent, read_weights, widened
 from .latent import Encoder, Latent, as_input, fit
 from .networks import Painter
 from .optimiser import Optimiser
@@ -53,7 +53,9 @@ def make_sampler(config: Config, window: int, held_out: bool = False) -> Sampler
     told = (window, c["rows"], c["phrase_length"], c["no_words"], c["no_outlines"])
     if held_out:
         return Sampler(Scenes(sorted(folder.glob("held-out-*.npz"))), *told)
-    return Sampler(Scenes(sorted((*folder.glob("chunk-*.npz"), *folder.glob("close-*.npz")))), *told, c["roomy"], c["small_things"])
+    return Sampler(
+        Scenes(sorted((*folder.glob("chunk-*.npz"), *folder.glob("close-*.npz")))), *told, c["roomy"], c["small_things"], c["even"]
+    )
 
 
 def _produce(queue: Queue[Batch], config: Config, window: int, size: int, seed: int, parent: int) -> None:
@@ -153,8 +155,9 @@ class Run:
         self.steps, self.samples = state["steps"], state["samples"]
 
     def start_from(self, weights: dict[str, Tensor], minutes: float) -> None:
-        self.net.load_state_dict(weights)
-        self.average.load_state_dict(weights)
+        grown = widened(weights, self.net.state_dict())
+        self.net.load_state_dict(grown)
+        self.average.load_state_dict(grown)
         self.minutes = self.before = minutes
 
     def step(self, loss: Tensor, rate: float) -> None:

@@ -24,7 +24,7 @@ from .networks import Finder
 from .optimiser import Optimiser
 from .precision import fast
 from .progress import Progress
-from .samples import Group, Scenes
+from .samples import Draw, Group, Scenes
 from .train_denoiser import load_latent
 from .world.scene import kinds
 from .world.words import COLOURS, FINISHES, SEASONS, SETTINGS, SKIES
@@ -33,7 +33,7 @@ ATTRIBUTES = ("facing left", "facing right", "lit", "standing", "walking", "sitt
 
 
 #: Files of scenes: to learn from, to learn from as reworked, and to judge by.
-SCENES, REWORKED, UNSEEN, UNSEEN_REWORKED = "chunk-*.npz", "reworked-*.npz", "held-out-*.npz", "unseen-reworked.npz"
+SCENES, CLOSE, REWORKED, UNSEEN, UNSEEN_REWORKED = "chunk-*.npz", "close-*.npz", "reworked-*.npz", "held-out-*.npz", "unseen-reworked.npz"
 
 
 def labels() -> tuple[str, ...]:
@@ -51,14 +51,14 @@ def build(config: Config) -> Finder:
 
 
 class Truth:
-    """Pictures with what is true of them."""
+    """Pictures with what is true of them. even: scenes with rare things come more often, see `rarity`."""
 
-    def __init__(self, scenes: Scenes, latent: Latent, shrink: int, cell_noise: float) -> None:
+    def __init__(self, scenes: Scenes, latent: Latent, shrink: int, cell_noise: float, even: float = 0.0) -> None:
         self.scenes = scenes
         self._of = {name: i for i, name in enumerate(labels())}
         self._whole = {name: i for i, name in enumerate(whole_labels())}
         self._encoder, self._preview, self._noise = Encoder(latent, shrink), Preview(latent), cell_noise
-        self._share = np.array([len(g.captions) for g in scenes.groups]) / len(scenes)
+        self._draw = Draw(scenes, even)
 
     def cells(self) -> Tensor:
         """Share of all cells that shows each kind, and none, (K + 1,)."""
@@ -91,10 +91,11 @@ class Truth:
     @torch.no_grad()
     def batch(self, rng: np.random.Generator, size: int) -> tuple[Tensor, Tensor, Tensor]:
         """Pictures (B, 3, 4 h, 4 w) in -1..1, targets (B, K, h, w) and of the whole (B, S), 0..1."""
-        group = self.scenes.groups[int(rng.choice(len(self.scenes.groups), p=self._share))]
+        number = self._draw.group(rng)
+        group = self.scenes.groups[number]
         pictures, targets, wholes = [], [], []
         for _ in range(size):
-            i, mirrored = int(rng.integers(len(group.captions))), bool(rng.random() < 0.5)
+            i, mirrored = self._draw.one(rng, number), bool(rng.random() < 0.5)
             target, whole = self._target(group, i, mirrored)
             pictures.append(group.pixels[i][:, ::-1] if mirrored else group.pixels[i])
             targets.append(target)
@@ -109,11 +110,11 @@ class Truth:
         return x, torch.from_numpy(np.stack(targets)), torch.from_numpy(np.stack(wholes))
 
 
-def load_truth(config: Config, latent: Latent, pattern: str) -> Truth:
-    """The scenes of the files that match the pattern."""
-    c = config["finder"]
-    files = sorted((work_folder(config) / "scenes").glob(pattern))[: c["chunks"]]
-    return Truth(Scenes(files), latent, config["latent"]["shrink"], c["cell_noise"])
+def load_truth(config: Config, latent: Latent, *patterns: str, even: float = 0.0) -> Truth:
+    """The scenes of the files that match the patterns."""
+    c, folder = config["finder"], work_folder(config) / "scenes"
+    files = [file for pattern in patterns for file in sorted(folder.glob(pattern))[: c["chunks"]]]
+    return Truth(Scenes(files), latent, config["latent"]["shrink"], c["cell_noise"], even)
 
 
 def weights_of(cells: Tensor) -> Tensor:
@@ -192,8 +193,8 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
         begun, run.before = read_finder(from_pack)
         net.load_state_dict(begun)
     latent = load_latent(config)
-    truth, held = load_truth(config, latent, SCENES), load_truth(config, latent, UNSEEN)
-    painted = load_truth(config, latent, REWORKED) if any((folder / "scenes").glob(REWORKED)) else truth
+    truth, held = load_truth(config, latent, SCENES, CLOSE, even=c["even"]), load_truth(config, latent, UNSEEN)
+    painted = load_truth(config, latent, REWORKED, even=c["even"]) if any((folder / "scenes").glob(REWORKED)) else truth
     rng, weights = np.random.default_rng(c["seed"] + run.steps), weights_of(truth.cells())
 
     until = min(c["minutes"], run.minutes + stop_after)

@@ -93,7 +93,7 @@ def run_until_landed(
         # The whole is the same: only what is painted from nearer comes on top.
         made = before.take
         for key, own in of.request.nearer[len(before.plan.request.nearer) :]:
-            made = run_nearer(made, of, pack, key, own, progress, stop, take, takes)
+            made = run_nearer(made, of, pack, key, seed if own is None else own, progress, stop, take, takes)
         return judged(made, of, n)
 
     best = judged(run_take(p, pack, seed, progress, stop, take, takes), p, 0)

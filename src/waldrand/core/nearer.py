@@ -8,7 +8,7 @@ import numpy as np
 
 from .composite import edge_alpha
 from .element import phrases
-from .frame import Rect
+from .frame import FrameLimits, Rect, fitted_frame, whole_frame
 from .masks import Mask
 from .outline import rasterise
 from .request import KEPT_FEATHER, Request
@@ -16,6 +16,8 @@ from .sheet import Sheet
 
 #: Strength: what stands there is taken for spoiled. Room round the outline that may change too, in shares of its longer side.
 STRENGTH, ROOM = 1.0, 0.06
+#: An element is small where a frame of its own gives it so many times the whole's pixels a side.
+SMALL = 1.5
 
 
 def room_of(box: Rect) -> float:
@@ -37,6 +39,18 @@ def nearer_mask(sheet: Sheet, key: int) -> Mask:
     own = own & free
     room = room_of(Mask.from_array(own.astype(np.uint8)).box())
     return Mask.from_array(np.where(free, edge_alpha(own, grow=room), 0).astype(np.uint8))
+
+
+def small_ones(sheet: Sheet, limits: FrameLimits, margin: float) -> tuple[int, ...]:
+    """Keys of the elements that would gain from being painted from nearer, far to near."""
+    whole, out = whole_frame(sheet.width, sheet.height, limits).scale, []
+    for e in sheet.elements:
+        if e.hold or not e.visible or not phrases(e.words):
+            continue
+        mask = nearer_mask(sheet, e.key)
+        if not mask.empty and fitted_frame(mask.box(), sheet.width, sheet.height, limits, margin).scale >= SMALL * whole:
+            out.append(e.key)
+    return tuple(out)
 
 
 def nearer_pass(sheet: Sheet, request: Request, seen: Sheet, key: int) -> tuple[Sheet, Request]:

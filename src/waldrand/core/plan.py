@@ -14,7 +14,7 @@ from .element import Element, phrases
 from .found import describe
 from .frame import Rect, WorkFrame, fitted_frame, whole_frame
 from .levels import executed_steps, spaced_levels
-from .nearer import nearer_pass
+from .nearer import nearer_pass, small_ones
 from .outline import rasterise
 from .pack import Pack, PackInfo
 from .request import Method, Request
@@ -47,7 +47,8 @@ class Caution:
 
 @dataclass(frozen=True, eq=False)
 class Plan:
-    """A pass ready to run. method: the one really used; steps: those really run; calls: of the network; changed: share of
+    """A pass ready to run. request: with every element named that is painted from nearer;
+    method: the one really used; steps: those really run; calls: of the network; changed: share of
     the sheet 0..1; seconds: a take will take, None while the machine's speed is not known; memory: bytes the network needs."""
 
     sheet: Sheet
@@ -106,6 +107,9 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     levels = spaced_levels(settings.steps, strongest, settings.spacing or info.spacing)
     calls = evaluations(levels, info.schedule, settings.sampler) * asked
     cells = _cells(frame, info)
+    if request.small_nearer:
+        small = tuple((key, None) for key in small_ones(sheet, limits, settings.margin) if key not in dict(request.nearer))
+        request = replace(request, nearer=(*small, *request.nearer), small_nearer=False)
     near = _nearer(sheet, request, info)
     said = _sentences(sheet, request, frame, steps, changed, method)
     if request.nearer:

@@ -132,7 +132,7 @@ def reroll(
     chosen, request = find_element(stage.before, element), stage.request
     had = chosen.seed if chosen.seed is not None else request.settings.seed
     if nearer:
-        had = dict(request.nearer).get(chosen.key, had)
+        had = next((own for key, own in reversed(request.nearer) if key == chosen.key and own is not None), had)
     new = (had + 1) % (LARGEST_SEED + 1) if seed is None else seed
     if nearer:
         again = replace(stage, request=from_nearer(request, {chosen.key: new}))

@@ -58,18 +58,19 @@ class PassSettings:
 @dataclass(frozen=True)
 class Request:
     """words and avoid: an inpaint's or rework's own; nearer: keys of elements that are painted once more from nearer when the
-    whole is done, one after another, each with its seed."""
+    whole is done, one after another, each with its seed (None: the take's); small_nearer: all small ones first of all."""
 
     kind: Kind
     settings: PassSettings = field(default_factory=PassSettings)
     words: str = ""
     avoid: str = ""
-    nearer: tuple[tuple[int, int], ...] = ()
+    nearer: tuple[tuple[int, int | None], ...] = ()
+    small_nearer: bool = False
 
     def __post_init__(self) -> None:
         if self.kind not in START_STRENGTH:
             raise ValueError(f"There is no kind of pass called “{self.kind}”; choose one of {', '.join(START_STRENGTH)}.")
-        if self.nearer and self.kind == "inpaint":
+        if (self.nearer or self.small_nearer) and self.kind == "inpaint":
             raise ValueError("An inpaint has no elements that could be painted from nearer.")
 
 

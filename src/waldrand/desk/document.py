@@ -19,7 +19,7 @@ UNDO_STEPS = 400
 @dataclass(frozen=True)
 class Draft:
     """The next pass as it stands in the pass column. strengths: what each kind of pass was last set to; again: how often what
-    missed its outline gets another chance in each take."""
+    missed its outline gets another chance in each take; small_nearer: whether small things are painted from nearer."""
 
     kind: Kind = "compose"
     settings: PassSettings = field(default_factory=PassSettings)
@@ -28,11 +28,14 @@ class Draft:
     takes: int = 2
     strengths: tuple[tuple[Kind, float], ...] = tuple(START_STRENGTH.items())
     again: int = 0
+    small_nearer: bool = False
 
     def request(self) -> Request:
         strength = dict(self.strengths)[self.kind]
         own = self.kind != "compose"
-        return Request(self.kind, replace(self.settings, strength=strength), self.words if own else "", self.avoid if own else "")
+        near = self.small_nearer and self.kind != "inpaint"
+        settings = replace(self.settings, strength=strength)
+        return Request(self.kind, settings, self.words if own else "", self.avoid if own else "", small_nearer=near)
 
     def with_strength(self, value: float) -> Draft:
         return replace(self, strengths=tuple((k, value if k == self.kind else v) for k, v in self.strengths))
@@ -46,6 +49,7 @@ class Draft:
             "takes": self.takes,
             "strengths": dict(self.strengths),
             "again": self.again,
+            "small_nearer": self.small_nearer,
         }
 
     @classmethod
@@ -56,7 +60,8 @@ class Draft:
         try:
             kept = {k: float(d["strengths"][k]) for k in START_STRENGTH}
             settings, words, avoid = PassSettings(**d["pass"]), str(d["words"]), str(d["avoid"])
-            return cls(d["kind"], settings, words, avoid, int(d["takes"]), tuple(kept.items()), int(d.get("again", 0)))
+            habits = int(d.get("again", 0)), bool(d.get("small_nearer", False))
+            return cls(d["kind"], settings, words, avoid, int(d["takes"]), tuple(kept.items()), *habits)
         except (KeyError, TypeError, AttributeError) as error:
             raise ValueError("The sheet's pass settings are damaged.") from error
 
