@@ -341,6 +341,34 @@ def test_a_wider_network_begins_where_the_narrower_one_ended(trained, tmp_path: 
         train_denoiser.Run(trained | {"denoiser": c | {"channels": [a, b, 2 * last]}}).start_from(weights, minutes)
 
 
+def test_a_finder_grown_by_half_still_tells_nearly_the_same(trained, tmp_path: Path):
+    import torch
+
+    export.export(trained, tmp_path / "pack")
+    train_finder.train(trained)
+    export.export_finder(trained, tmp_path / "pack")
+    weights, _ = from_pack.read_finder(tmp_path / "pack")
+    narrow = train_finder.build(trained)
+    narrow.load_state_dict(weights)
+    c = trained["finder"]
+    wide = train_finder.build(trained | {"finder": c | {"channels": [3 * n // 2 for n in c["channels"]]}})
+    x = torch.rand(2, 3, 64, 96, generator=torch.Generator().manual_seed(3)) * 2 - 1
+    apart = {}
+    for noise in (0.0, 0.1):
+        wide.load_state_dict(from_pack.half_again(weights, wide.state_dict(), noise))
+        with torch.no_grad():
+            before, after = narrow(x)[0], wide(x)[0]
+        apart[noise] = float((after - before).std() / before.std())
+    with torch.no_grad():
+        other = train_finder.build(trained)(x)[0]
+    assert apart[0.0] < apart[0.1] < 0.5 * float((other - before).std() / before.std())
+    # The two of a pair differ, so that they can part.
+    column = wide.state_dict()["out.weight"][:, :3, 0, 0]
+    assert not torch.allclose(column[:, 0], column[:, 2])
+    with pytest.raises(ValueError, match="half as many"):
+        from_pack.half_again(weights, narrow.state_dict() | {"out.bias": torch.zeros(7)})
+
+
 def test_a_pack_of_before_the_noise_was_carried_past_can_be_gone_on_from(trained, tmp_path: Path):
     import torch
 

@@ -71,15 +71,38 @@ def widened(weights: dict[str, Tensor], fresh: dict[str, Tensor]) -> dict[str, T
             out[name] = now.clone()
             continue
         old, grown = weights[name], now.clone()
-        into = [_kept(o, n, narrow, wide) for o, n in zip(old.shape, now.shape, strict=True)]
-        rows, rest = into[0], into[1:]
-        if rest:
-            block = torch.zeros(len(rows), *now.shape[1:])
-            block[(slice(None), *torch.meshgrid(*rest, indexing="ij"))] = old
-            grown[rows] = block
-        else:
-            grown[rows] = old
+        for axis in range(1, old.ndim):
+            spread = torch.zeros(*old.shape[:axis], now.shape[axis], *old.shape[axis + 1 :])
+            old = spread.index_copy_(axis, _kept(old.shape[axis], now.shape[axis], narrow, wide), old)
+        grown[_kept(len(old), len(now), narrow, wide)] = old
         out[name] = grown
+    return out
+
+
+def half_again(weights: dict[str, Tensor], fresh: dict[str, Tensor], noise: float = 0.1) -> dict[str, Tensor]:
+    """A network's weights in one of half as many channels again, which gives nearly what the narrower one gave: every second channel
+    comes twice, what reads from it halved, a little apart so that the two can learn different things. (Chen, Goodfellow, Shlens,
+    "Net2Net", 2016. Only nearly, for a norm's groups now count some channels twice.)
+
+    Raises:
+        ValueError: a dimension is neither as it was nor half as large again.
+    """
+    generator = torch.Generator().manual_seed(0)
+    out = {}
+    for name, now in fresh.items():
+        old = weights[name]
+        for axis, (before, after) in enumerate(zip(old.shape, now.shape, strict=True)):
+            if before == after:
+                continue
+            if 2 * after != 3 * before:
+                raise ValueError(f"{name}: {before} cannot become {after}; only half as many channels again.")
+            n = torch.arange(after)
+            # Of each pair of channels, the first comes before and behind the second: groups of channels stay together.
+            old = old.index_select(axis, 2 * (n // 3) + (n % 3) % 2)
+            if axis == 1:
+                halved = torch.where(n % 3 == 1, 1.0, 0.5).reshape(-1, *[1] * (old.ndim - 2))
+                old = old * halved * (1 + noise * torch.randn(old.shape, generator=generator))
+        out[name] = old.clone()
     return out
 
 

@@ -18,7 +18,7 @@ import torch.nn.functional as F
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
-from .from_pack import read_finder
+from .from_pack import half_again, read_finder
 from .latent import Encoder, Latent, Preview, as_input
 from .networks import Finder
 from .optimiser import Optimiser
@@ -182,7 +182,7 @@ def mean_of_kinds(table: dict[str, Judged]) -> str:
 
 def train(config: Config, stop_after: float = float("inf"), from_pack: Path | None = None) -> Path:
     """Trains for the config's minutes (or `stop_after` more), from a checkpoint or a pack's weights where there are any; returns the
-    checkpoint. A pack of the same labels can be gone on from, and no other."""
+    checkpoint. A pack of the same labels can be gone on from, and no other; its finder may have two thirds of the channels."""
     c = config["finder"]
     folder = work_folder(config)
     torch.manual_seed(c["seed"])
@@ -191,7 +191,7 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
     run = Progress(path, net, Optimiser(net, c["momentum"], c["weight_decay"], plain=("stem", "out", "whole")))
     if from_pack is not None and not path.exists():
         begun, run.before = read_finder(from_pack)
-        net.load_state_dict(begun)
+        net.load_state_dict(half_again(begun, net.state_dict()))
     latent = load_latent(config)
     truth, held = load_truth(config, latent, SCENES, CLOSE, even=c["even"]), load_truth(config, latent, UNSEEN)
     painted = load_truth(config, latent, REWORKED, even=c["even"]) if any((folder / "scenes").glob(REWORKED)) else truth
