@@ -15,7 +15,7 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent))
 from layouts import SIDE
-from machine import describe, judging_pack
+from machine import describe, judging_pack, named, pack_options
 
 from waldrand.core.element import SceneWords
 from waldrand.core.found import find
@@ -40,9 +40,10 @@ THINGS = ("cloud", "sun", "tree", "pine")
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--seeds", type=int, default=8)
+    pack_options(parser)
     options = parser.parse_args()
-    pack = judging_pack()
-    print(f"{describe()}; pack {pack.info.name} {pack.info.version}; {len(SCENES)} scenes, {options.seeds} seeds")
+    pack = judging_pack(options)
+    print(f"{describe()}; {named(pack, options)}; {len(SCENES)} scenes, {options.seeds} seeds")
     request = Request("compose", PassSettings())
 
     def painted(scene: SceneWords) -> list[np.ndarray]:

@@ -4,7 +4,7 @@ Put in: a box on the lower half of the sheet, a thing that suits the ground and 
 roomier than the box. It counts when the finder sees most of it inside. Taken out: a thing of 1.5 to 20 % of the sheet that the
 finder sees, its mask grown by 16 pixels, the pass without any words. It counts when the finder no longer sees it there. Drift:
 the greatest difference outside the mask.
-Needs the training packages. `python benchmarks/inpaint.py [--scenes N] [--only in|out] [--save DIR]`
+Needs the training packages. `python benchmarks/inpaint.py [--scenes N] [--only in|out] [--save DIR] [--pack DIR] [--judge DIR]`
 """
 
 from __future__ import annotations
@@ -19,7 +19,7 @@ from PIL import Image
 from scipy import ndimage
 
 sys.path.insert(0, str(Path(__file__).parent))
-from machine import describe, judging_pack
+from machine import describe, judging_pack, named, pack_options
 from placement import share
 from unseen import SIDE, as_sheet, things_of, unseen, words_of
 
@@ -71,9 +71,10 @@ def main() -> None:
     parser.add_argument("--scenes", type=int, default=100)
     parser.add_argument("--only", choices=("in", "out"), help="only put in, or only take out")
     parser.add_argument("--save", type=Path, help="before and after of each, side by side")
+    pack_options(parser)
     options = parser.parse_args()
-    pack = judging_pack()
-    print(f"{describe()}; pack {pack.info.name} {pack.info.version}; {options.scenes} scenes each")
+    pack = judging_pack(options)
+    print(f"{describe()}; {named(pack, options)}; {options.scenes} scenes each")
     put, gone, outside = list[bool](), list[bool](), 0
 
     def keep(name: str, before: Sheet, after: Sheet) -> None:

@@ -2,7 +2,7 @@
 
 A kind counts when the finder sees it inside its outline in nine of ten takes. The finder errs too, so a kind that does not count
 is either not painted or not told; `python -m training.judge_finder` says how well it tells drawn ones.
-Needs the training packages. `python benchmarks/kinds.py [--takes N] [--kinds NAME ...] [--save DIR]`
+Needs the training packages. `python benchmarks/kinds.py [--takes N] [--kinds NAME ...] [--save DIR] [--pack DIR] [--judge DIR]`
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from PIL import Image
 
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parent.parent)]
 from layouts import Layout
-from machine import describe, judging_pack
+from machine import describe, judging_pack, named, pack_options
 
 from training.world.things import THINGS, Thing
 from waldrand.core.found import placement
@@ -59,9 +59,10 @@ def main() -> None:
     parser.add_argument("--takes", type=int, default=10)
     parser.add_argument("--kinds", nargs="+", choices=sorted(THINGS), default=list(THINGS), metavar="NAME")
     parser.add_argument("--save", type=Path, help="a strip of takes for each kind")
+    pack_options(parser)
     options = parser.parse_args()
-    pack = judging_pack()
-    print(f"{describe()}; pack {pack.info.name} {pack.info.version}; {options.takes} takes of each kind")
+    pack = judging_pack(options)
+    print(f"{describe()}; {named(pack, options)}; {options.takes} takes of each kind")
     rows = []
     for name in options.kinds:
         strip, landed = [], 0

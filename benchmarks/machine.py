@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import argparse
 import os
 import platform
 import sys
+from pathlib import Path
 
 import numpy as np
 import onnxruntime
@@ -24,14 +26,27 @@ def describe() -> str:
     return f"{name}, {os.cpu_count()} cores, Python {platform.python_version()}, onnxruntime {onnxruntime.__version__}"
 
 
-def judging_pack() -> OnnxPack:
-    """The installed pack; the benchmark ends, saying why, when it has no finder to judge by."""
-    pack = OnnxPack()
+def pack_options(parser: argparse.ArgumentParser) -> None:
+    """Adds which pack paints and which one's finder judges: only by one judge can packs be compared."""
+    parser.add_argument("--pack", type=Path, help="the pack that paints; the installed one if not given")
+    parser.add_argument("--judge", type=Path, help="the pack whose finder judges; the painting one's if not given")
+
+
+def judging_pack(options: argparse.Namespace) -> OnnxPack:
+    """The pack that paints, with the finder that judges; the benchmark ends, saying why, when there is none."""
     try:
+        pack = OnnxPack(options.pack)
+        if options.judge is not None:
+            pack.finder = finder_of(OnnxPack(options.judge))
         finder_of(pack)
     except ValueError as error:
         sys.exit(str(error))
     return pack
+
+
+def named(pack: OnnxPack, options: argparse.Namespace) -> str:
+    """Which pack it is, and whose finder judges."""
+    return f"pack {pack.info.name} {pack.info.version}" + (f", judged by {OnnxPack(options.judge).info.version}" if options.judge else "")
 
 
 def spread(milliseconds: list[float]) -> str:

@@ -5,7 +5,8 @@ inside its outline (as `waldrand score` tells it). The intervals are Wilson's at
 of one take are not quite. The finder errs too: its own table is printed by `python -m training.judge_finder`.
 `placement_by_colour.py` needs no finder.
 `--again N` gives what missed another chance, at most N times a take, and counts what stands in the best.
-`python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--again N] [--nearer] [--save DIR]`
+`python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--again N] [--nearer]
+[--save DIR] [--pack DIR] [--judge DIR]`
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ from scipy.stats import binomtest
 
 sys.path.insert(0, str(Path(__file__).parent))
 from layouts import load_layouts
-from machine import describe, judging_pack
+from machine import describe, judging_pack, named, pack_options
 
 from waldrand.core.again import run_until_landed
 from waldrand.core.found import finder_of
@@ -44,12 +45,13 @@ def main() -> None:
     parser.add_argument("--again", type=int, default=0)
     parser.add_argument("--nearer", action="store_true", help="small things are painted once more from nearer")
     parser.add_argument("--save", type=Path)
+    pack_options(parser)
     options = parser.parse_args()
-    pack = judging_pack()
+    pack = judging_pack(options)
     finder = finder_of(pack)
     layouts = load_layouts()[0]
     chosen = [layouts[i] for i in np.linspace(0, len(layouts) - 1, min(options.layouts, len(layouts))).round().astype(int)]
-    print(f"{describe()}; pack {pack.info.name} {pack.info.version}")
+    print(f"{describe()}; {named(pack, options)}")
     nearer = ", small things from nearer" if options.nearer else ""
     print(f"{len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps, tried again at most {options.again} times{nearer}")
     for method in options.methods:

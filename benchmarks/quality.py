@@ -4,7 +4,7 @@ The distance is Frechet's between the finder's features of N takes, painted to t
 N other unseen scenes: |m1 - m2|^2 + tr(C1 + C2 - 2 (C1 C2)^(1/2)) (Dowson and Landau, 1982). The floor is the same with the N
 scenes themselves in place of the takes; both shrink as N grows, so only equal N can be compared, and only by the same finder.
 Needs the training packages.
-`python benchmarks/quality.py [--scenes N] [--sheet FILE] [--no-sheet]`
+`python benchmarks/quality.py [--scenes N] [--sheet FILE] [--no-sheet] [--pack DIR] [--judge DIR]`
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from scipy.linalg import sqrtm
 
 sys.path.insert(0, str(Path(__file__).parent))
 from layouts import load_layouts
-from machine import describe, judging_pack
+from machine import describe, judging_pack, named, pack_options
 from unseen import SIDE, things_of, unseen, words_of
 
 from training.config import load_config
@@ -81,12 +81,13 @@ def main() -> None:
     parser.add_argument("--scenes", type=int, default=200)
     parser.add_argument("--sheet", type=Path, default=SHEET)
     parser.add_argument("--no-sheet", action="store_true")
+    pack_options(parser)
     options = parser.parse_args()
+    pack = judging_pack(options)
+    net = load_finder(load_config(), options.judge or options.pack or own_pack_folder())
     if not options.no_sheet:
-        contact_sheet(OnnxPack(), options.sheet)
+        contact_sheet(pack, options.sheet)
         print(f"{options.sheet} painted")
-    pack = judging_pack()
-    net = load_finder(load_config(), own_pack_folder())
 
     @torch.no_grad()
     def features(pictures: list[np.ndarray]) -> np.ndarray:
@@ -97,7 +98,7 @@ def main() -> None:
     others = [scene.pixels for _, scene in unseen(options.scenes, 300_000)]
     takes = [painted(as_layout(scene), pack, i) for i, scene in enumerate(scenes)]
     true, rest = features([scene.pixels for scene in scenes]), features(others)
-    print(f"{describe()}; pack {pack.info.name} {pack.info.version}; {options.scenes} scenes")
+    print(f"{describe()}; {named(pack, options)}; {options.scenes} scenes")
     print(f"painted from rendered:  {distance(features(takes), rest):.2f}")
     print(f"rendered from rendered: {distance(true, rest):.2f}")
 

@@ -1,0 +1,61 @@
+"""How many things of true scenes the judge of placement counts as landed: no painter can be seen to place better than that.
+
+Unseen scenes as they were rendered, each thing with the box round it as its outline and its own words; by the box's size.
+Needs the training packages. `python benchmarks/judge.py [--scenes N] [--pack DIR] [--judge DIR]`
+"""
+
+from __future__ import annotations
+
+import argparse
+import sys
+from collections import defaultdict
+from pathlib import Path
+
+import numpy as np
+
+sys.path.insert(0, str(Path(__file__).parent))
+from machine import describe, judging_pack, named, pack_options
+from placement import share
+from quality import as_layout
+from unseen import SIDE, unseen
+
+from waldrand.core.element import Element
+from waldrand.core.found import finder_of, placement
+
+#: Sides of a square as large as the box, in hundredths of the sheet's: less than each, and what is larger.
+SIZES = (12, 20, 30, 45)
+
+
+def size_of(element: Element) -> str:
+    """Which of the sizes a box is."""
+    x0, y0, x1, y1 = element.outline.box
+    side = 100 * ((x1 - x0) * (y1 - y0)) ** 0.5 / SIDE
+    return next((f"under {most} %" for most in SIZES if side < most), f"{SIZES[-1]} % and more")
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--scenes", type=int, default=600)
+    pack_options(parser)
+    options = parser.parse_args()
+    pack = judging_pack(options)
+    finder = finder_of(pack)
+    print(f"{describe()}; {named(pack, options)}; {options.scenes} unseen scenes")
+    by_size: dict[str, list[bool]] = defaultdict(list)
+    by_kind: dict[str, list[bool]] = defaultdict(list)
+    for _, scene in unseen(options.scenes, 400_000):
+        sheet = as_layout(scene)
+        for score in placement(scene.pixels, sheet, pack):
+            element = sheet.element(score.key)
+            by_size[size_of(element)].append(score.landed)
+            by_kind[finder.labels[finder.labels_of(element.words)[0]]].append(score.landed)
+    for size in (*(f"under {most} %" for most in SIZES), f"{SIZES[-1]} % and more"):
+        if by_size[size]:
+            print(f"side {size:14s} {share(by_size[size])}")
+    print(f"all                 {share([x for landed in by_size.values() for x in landed])}")
+    failing = sorted((np.mean(landed), kind, landed) for kind, landed in by_kind.items() if not all(landed))
+    print("failing: " + ", ".join(f"{kind} {sum(landed)}/{len(landed)}" for _, kind, landed in failing[:30]))
+
+
+if __name__ == "__main__":
+    main()
