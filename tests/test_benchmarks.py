@@ -18,9 +18,11 @@ from layouts import SIDE, load_layouts
 from placement import share
 from placement_by_colour import share_inside
 
-from waldrand.core.element import phrases
+from waldrand.core.element import Element, phrases
+from waldrand.core.outline import Outline
 from waldrand.core.plan import plan
 from waldrand.core.request import PassSettings, Request
+from waldrand.packs.onnx_pack import own_pack_folder
 
 
 def test_the_layouts_are_fifty_of_two_to_eight_things_and_lie_on_the_sheet():
@@ -122,3 +124,30 @@ class TestWithTheWorld:
             assert (mask[int(y0) : int(y1), int(x0) : int(x1)] == 255).all()
             assert mask.mean() < 0.6 * 255
             assert difference_outside(sheet, sheet, mask) == 0
+
+
+def test_one_pack_can_paint_and_another_judge(own, tmp_path):
+    import argparse
+
+    from machine import judging_pack, named, pack_options
+
+    parser = argparse.ArgumentParser()
+    pack_options(parser)
+    plain = judging_pack(parser.parse_args([]))
+    assert plain.info.digest == own.info.digest
+    folder = str(own_pack_folder())
+    options = parser.parse_args(["--pack", folder, "--judge", folder])
+    assert judging_pack(options).finder.labels == own.finder.labels
+    assert named(plain, options).endswith(f"judged by {own.info.version}")
+    with pytest.raises(SystemExit, match="no pack"):
+        judging_pack(parser.parse_args(["--pack", str(tmp_path)]))
+
+
+@pytest.mark.parametrize(("side", "said"), [(11.9, "under 12 %"), (12.1, "under 20 %"), (44, "under 45 %"), (80, "45 % and more")])
+def test_things_are_sorted_by_the_side_of_a_square_as_large(side, said):
+    pytest.importorskip("skia")
+    from judge import size_of
+
+    half, k = 0.5 * side / 100 * SIDE, 1.5
+    middle = SIDE / 2
+    assert size_of(Element(1, "fox", Outline("box", (middle - k * half, middle - half / k, middle + k * half, middle + half / k)))) == said

@@ -495,6 +495,20 @@ def test_rare_kinds_weigh_more_in_the_finders_loss(trained):
     }
 
 
+def test_few_cells_of_a_kind_count_more_in_the_finders_loss():
+    import torch
+
+    there = torch.zeros(2, 3, 32, 32)
+    there[0, 0, :20, :20] = 1
+    there[0, 1, :5, :5] = 1
+    there[1, 2, 0, 0] = 1
+    weights = train_finder.small_ones_more(there, 2.5)
+    assert weights.shape == (2, 4, 1, 1)
+    assert weights[0, :, 0, 0].tolist() == [1, 2, 2.5, 1]
+    assert weights[1, 2:, 0, 0].tolist() == [2.5, 1]
+    assert (train_finder.small_ones_more(there, 1.0) == 1).all()
+
+
 def test_a_better_enlarger_goes_into_a_pack_that_is_there(trained, tmp_path: Path):
     config = trained
     export.export(config, tmp_path / "pack")

@@ -24,7 +24,7 @@ from .networks import Finder
 from .optimiser import Optimiser
 from .precision import fast
 from .progress import Progress
-from .samples import Draw, Group, Scenes
+from .samples import SMALL, Draw, Group, Scenes
 from .train_denoiser import load_latent
 from .world.scene import kinds
 from .world.words import COLOURS, FINISHES, SEASONS, SETTINGS, SKIES
@@ -33,7 +33,7 @@ ATTRIBUTES = ("facing left", "facing right", "lit", "standing", "walking", "sitt
 
 
 #: Files of scenes: to learn from, to learn from as reworked, and to judge by.
-SCENES, CLOSE, REWORKED, UNSEEN, UNSEEN_REWORKED = "chunk-*.npz", "close-*.npz", "reworked-*.npz", "held-out-*.npz", "unseen-reworked.npz"
+SCENES, REWORKED, UNSEEN, UNSEEN_REWORKED = "chunk-*.npz", "reworked-*.npz", "held-out-*.npz", "unseen-reworked.npz"
 
 
 def labels() -> tuple[str, ...]:
@@ -110,10 +110,10 @@ class Truth:
         return x, torch.from_numpy(np.stack(targets)), torch.from_numpy(np.stack(wholes))
 
 
-def load_truth(config: Config, latent: Latent, *patterns: str, even: float = 0.0) -> Truth:
-    """The scenes of the files that match the patterns."""
-    c, folder = config["finder"], work_folder(config) / "scenes"
-    files = [file for pattern in patterns for file in sorted(folder.glob(pattern))[: c["chunks"]]]
+def load_truth(config: Config, latent: Latent, pattern: str, even: float = 0.0) -> Truth:
+    """The scenes of the files that match the pattern."""
+    c = config["finder"]
+    files = sorted((work_folder(config) / "scenes").glob(pattern))[: c["chunks"]]
     return Truth(Scenes(files), latent, config["latent"]["shrink"], c["cell_noise"], even)
 
 
@@ -123,8 +123,15 @@ def weights_of(cells: Tensor) -> Tensor:
     return (0.01 / cells.clamp(min=1e-6)).sqrt().clamp(0.3, 4)
 
 
-def loss_of(net: Finder, weights: Tensor, x: Tensor, target: Tensor, whole: Tensor) -> Tensor:
-    """Weighted cross-entropy of the kinds in every cell; binary for traits, and for the whole."""
+def small_ones_more(there: Tensor, most: float) -> Tensor:
+    """How much the cells of each kind in each picture count above their kind's weight, (B, K + 1, 1, 1), from their shares of cells
+    (B, K, h, w): more where there are few of them, `most` at most; of none, 1."""
+    few = (SMALL / there.sum((2, 3)).clamp(min=1)).sqrt().clamp(1, most)
+    return torch.cat([few, torch.ones(len(few), 1)], 1)[:, :, None, None]
+
+
+def loss_of(net: Finder, weights: Tensor, x: Tensor, target: Tensor, whole: Tensor, small_things: float = 1.0) -> Tensor:
+    """Weighted cross-entropy of the kinds in every cell; binary for traits, and for the whole. small_things: see `small_ones_more`."""
     with fast():
         found, said = net(x)
     kinds, traits = net.parted(found.float())
@@ -132,7 +139,7 @@ def loss_of(net: Finder, weights: Tensor, x: Tensor, target: Tensor, whole: Tens
     share = there.sum(1, keepdim=True)
     mix = torch.cat([there, (1 - share).clamp(min=0)], 1)
     mix = mix / mix.sum(1, keepdim=True)
-    weighted = mix * weights[:, None, None]
+    weighted = mix * weights[:, None, None] * small_ones_more(there, small_things)
     of_traits = F.binary_cross_entropy_with_logits(traits, true, weight=1 + 3 * true)
     of_kinds = -(weighted * F.log_softmax(kinds, 1)).sum() / weighted.sum()
     return of_kinds + 5 * of_traits + F.binary_cross_entropy_with_logits(said.float(), whole)
@@ -193,7 +200,7 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
         begun, run.before = read_finder(from_pack)
         net.load_state_dict(half_again(begun, net.state_dict()))
     latent = load_latent(config)
-    truth, held = load_truth(config, latent, SCENES, CLOSE, even=c["even"]), load_truth(config, latent, UNSEEN)
+    truth, held = load_truth(config, latent, SCENES, even=c["even"]), load_truth(config, latent, UNSEEN)
     painted = load_truth(config, latent, REWORKED, even=c["even"]) if any((folder / "scenes").glob(REWORKED)) else truth
     rng, weights = np.random.default_rng(c["seed"] + run.steps), weights_of(truth.cells())
 
@@ -201,7 +208,7 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
     run.begin()
     while run.minutes < until:
         rate = c["rate"] * min(1, (run.steps + 1) / 200) * max(0.02, 1 - run.minutes / c["minutes"])
-        loss = loss_of(net, weights, *(painted if rng.random() < c["reworked_share"] else truth).batch(rng, c["batch"]))
+        loss = loss_of(net, weights, *(painted if rng.random() < c["reworked_share"] else truth).batch(rng, c["batch"]), c["small_things"])
         run.step(loss, rate)
         if run.steps % 250 == 0:
             found = mean_of_kinds(judged(net, held, 4))
