@@ -6,7 +6,7 @@ of one take are not quite. The finder errs too: its own table is printed by `pyt
 `placement_by_colour.py` needs no finder.
 `--again N` gives what missed another chance, at most N times a take, and counts what stands in the best.
 `python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--again N] [--nearer]
-[--save DIR] [--pack DIR] [--judge DIR]`
+[--sampler NAME] [--save DIR] [--pack DIR] [--judge DIR]`
 """
 
 from __future__ import annotations
@@ -28,6 +28,7 @@ from waldrand.core.again import run_until_landed
 from waldrand.core.found import finder_of
 from waldrand.core.plan import plan
 from waldrand.core.request import METHODS, PassSettings, Request
+from waldrand.core.samplers import SAMPLERS
 
 
 def share(landed: list[bool]) -> str:
@@ -44,6 +45,7 @@ def main() -> None:
     parser.add_argument("--methods", nargs="+", choices=METHODS, default=METHODS)
     parser.add_argument("--again", type=int, default=0)
     parser.add_argument("--nearer", action="store_true", help="small things are painted once more from nearer")
+    parser.add_argument("--sampler", choices=SAMPLERS, default=PassSettings().sampler)
     parser.add_argument("--save", type=Path)
     pack_options(parser)
     options = parser.parse_args()
@@ -53,13 +55,16 @@ def main() -> None:
     chosen = [layouts[i] for i in np.linspace(0, len(layouts) - 1, min(options.layouts, len(layouts))).round().astype(int)]
     print(f"{describe()}; {named(pack, options)}")
     nearer = ", small things from nearer" if options.nearer else ""
-    print(f"{len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps, tried again at most {options.again} times{nearer}")
+    print(
+        f"{len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps, tried again at most {options.again} times{nearer}, {options.sampler}"
+    )
     for method in options.methods:
         by_count: dict[int, list[bool]] = defaultdict(list)
         by_kind: dict[str, list[bool]] = defaultdict(list)
         for n, layout in enumerate(chosen):
             sheet = layout.sheet()
-            request = Request("compose", PassSettings(steps=options.steps, method=method), small_nearer=options.nearer)
+            settings = PassSettings(steps=options.steps, method=method, sampler=options.sampler)
+            request = Request("compose", settings, small_nearer=options.nearer)
             strip = []
             for seed in range(options.seeds):
                 tried = run_until_landed(plan(sheet, request, pack), pack, seed, options.again)

@@ -11,8 +11,10 @@ import numpy as np
 
 from .levels import Schedule
 
-Sampler = Literal["first", "second", "heun", "ancestral"]
-SAMPLERS: tuple[Sampler, ...] = ("second", "first", "heun", "ancestral")
+Sampler = Literal["first", "second", "heun", "ancestral", "ancestral-second"]
+SAMPLERS: tuple[Sampler, ...] = ("second", "first", "heun", "ancestral", "ancestral-second")
+#: Those that draw fresh noise on the way.
+ANCESTRAL: tuple[Sampler, ...] = ("ancestral", "ancestral-second")
 Denoise = Callable[[np.ndarray, float], np.ndarray]
 #: Called with (steps done, sample, level, latest x0); returns the sample to go on with.
 AfterStep = Callable[[int, np.ndarray, float, np.ndarray], np.ndarray]
@@ -48,6 +50,7 @@ def sample(
     "ancestral": the part of the noise that x_s does not share with x_t is drawn anew: with
     tau^2 = sigma_s^2 (1 - (alpha_t sigma_s / (alpha_s sigma_t))^2), x_s = alpha_s x0 + sqrt(sigma_s^2 - tau^2) e + tau fresh,
     e = (x_t - alpha_t x0) / sigma_t (Song et al. 2021, eta = 1, for any alpha and sigma).
+    "ancestral-second": the same with x0 as "second" replaces it (Lu et al. 2022, "SDE 2M").
 
     Raises:
         ValueError: an unknown sampler, levels that do not fall, or no fresh noise for one that needs it.
@@ -56,21 +59,21 @@ def sample(
         raise ValueError(f"There is no sampler called “{sampler}”; choose one of {', '.join(SAMPLERS)}.")
     if np.any(np.diff(levels) >= 0):
         raise ValueError("Noise levels have to fall from step to step.")
-    if sampler == "ancestral" and fresh is None:
-        raise ValueError("The ancestral sampler needs fresh noise for each step.")
+    if sampler in ANCESTRAL and fresh is None:
+        raise ValueError("An ancestral sampler needs fresh noise for each step.")
     before: tuple[np.ndarray, float] | None = None
     for i in range(len(levels) - 1):
         t, s = float(levels[i]), float(levels[i + 1])
         x0 = denoise(x, t)
         target = x0
         h = schedule.log_snr(s) - schedule.log_snr(t)
-        if sampler == "second" and before is not None and math.isfinite(h) and math.isfinite(before[1]):
+        if sampler in ("second", "ancestral-second") and before is not None and math.isfinite(h) and math.isfinite(before[1]):
             target = x0 + (x0 - before[0]) * np.float32(h / (2 * before[1]))
         elif sampler == "heun" and math.isfinite(h):
             c = np.float32((math.expm1(-h) + h) / (h * -math.expm1(-h)))
             target = (1 - c) * x0 + c * denoise(_stepped(x, x0, t, s, schedule), s)
-        if sampler == "ancestral" and fresh is not None:
-            x = _ancestral(x, x0, t, s, schedule, fresh(i))
+        if sampler in ANCESTRAL and fresh is not None:
+            x = _ancestral(x, target, t, s, schedule, fresh(i))
         else:
             x = _stepped(x, target, t, s, schedule)
         before = (x0, h)

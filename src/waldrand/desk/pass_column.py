@@ -36,7 +36,13 @@ KINDS: tuple[tuple[Kind, str, str], ...] = (
     ("rework", "Rework", "Repaint the whole picture at a strength, so that its parts belong together."),
 )
 METHOD_NAMES = {"steer": "steered", "blend": "blended", "text": "text only"}
-SAMPLER_NAMES = {"second": "second order", "first": "first order", "heun": "Heun", "ancestral": "ancestral"}
+SAMPLER_NAMES = {
+    "second": "second order",
+    "first": "first order",
+    "heun": "Heun",
+    "ancestral": "ancestral",
+    "ancestral-second": "ancestral, second order",
+}
 
 
 #: Settings that can be asked what they do.
@@ -107,8 +113,8 @@ class PassColumn(QWidget):
             self.method.addItem(METHOD_NAMES[m], m)
         self.sampler = QComboBox()
         self.sampler.setToolTip(
-            "How noise levels are stepped through. Second order needs few steps; Heun is as exact at twice the cost; ancestral draws fresh "
-            "noise at each step, so more steps give another picture."
+            "How noise levels are stepped through. Second order needs few steps; Heun is as exact at twice the cost; ancestral ones draw "
+            "fresh noise at each step, which mends what earlier steps got wrong, and more steps give another picture."
         )
         self.sampler.setAccessibleName("sampler")
         for combo in (self.method, self.sampler):
