@@ -54,10 +54,9 @@ def main() -> None:
     layouts = load_layouts()[0]
     chosen = [layouts[i] for i in np.linspace(0, len(layouts) - 1, min(options.layouts, len(layouts))).round().astype(int)]
     print(f"{describe()}; {named(pack, options)}")
-    nearer = ", small things from nearer" if options.nearer else ""
-    print(
-        f"{len(chosen)} layouts, {options.seeds} seeds, {options.steps} steps, tried again at most {options.again} times{nearer}, {options.sampler}"
-    )
+    how = [f"{options.steps} steps", options.sampler, f"tried again at most {options.again} times"]
+    how += ["small things from nearer"] if options.nearer else []
+    print(f"{len(chosen)} layouts, {options.seeds} seeds, {', '.join(how)}")
     for method in options.methods:
         by_count: dict[int, list[bool]] = defaultdict(list)
         by_kind: dict[str, list[bool]] = defaultdict(list)
