@@ -226,6 +226,11 @@ def test_drawing_by_rarity_evens_out_what_is_shown(config):
         return float(np.mean([n == 1 for n in seen]))
 
     assert rare(2.0) > rare(0.0)
+    drawn, alike = samples.Draw(scenes, 0.5), samples.Draw(scenes, 0.0)
+    for number, group in enumerate(scenes.groups):
+        often, rarest = drawn.often(number), samples.rarity(group.captions, counts, 0.5)
+        assert often == pytest.approx(rarest / rarest.mean())
+        assert alike.often(number).tolist() == [1.0] * len(group.captions)
 
 
 def test_an_enlarger_heeds_what_was_painted_only_once_it_has_learned_to(trained, tmp_path: Path):

@@ -129,6 +129,13 @@ class Draw:
         #: Of each group, the sums of its scenes' shares up to each.
         self._sums = [np.cumsum(rarity(g.captions, shown, even)) for g in scenes.groups if even]
 
+    def often(self, group: int) -> np.ndarray:
+        """How often each scene of a group is drawn against the mean of them, (N,)."""
+        if not self._sums:
+            return np.ones(self._counts[group])
+        shares = np.diff(self._sums[group], prepend=0.0)
+        return np.asarray(shares / shares.mean())
+
     def group(self, rng: np.random.Generator) -> int:
         """The number of a group."""
         return int(rng.choice(len(self._share), p=self._share))

@@ -61,13 +61,14 @@ class Truth:
         self._draw = Draw(scenes, even)
 
     def cells(self) -> Tensor:
-        """Share of all cells that shows each kind, and none, (K + 1,)."""
+        """Share of all cells that shows each kind, and none, (K + 1,), as scenes are drawn."""
         shown, total = np.zeros(len(kinds()) + 1), 0.0
-        for group in self.scenes.groups:
+        for number, group in enumerate(self.scenes.groups):
             total += group.masks.shape[0] * np.prod(group.masks.shape[2:])
-            for caption, cells in zip(group.captions, group.masks.sum((2, 3), dtype=np.int64) / 255, strict=True):
-                for part, n in zip(caption["parts"], cells, strict=False):
-                    shown[self._of[part["kind"]]] += n
+            cells = group.masks.sum((2, 3), dtype=np.int64) / 255
+            for caption, of_parts, often in zip(group.captions, cells, self._draw.often(number), strict=True):
+                for part, n in zip(caption["parts"], of_parts, strict=False):
+                    shown[self._of[part["kind"]]] += often * n
         shown[-1] = max(total - shown.sum(), 0)
         return torch.from_numpy(shown / total).float()
 
