@@ -20,7 +20,7 @@ from .config import Config, arguments, load_config, work_folder
 from .from_pack import read_enlarger
 from .latent import Encoder, Preview
 from .networks import Enlarger
-from .optimiser import Optimiser
+from .optimiser import Plain
 from .precision import fast
 from .progress import Progress
 from .real import dead_leaves, photographs
@@ -103,7 +103,7 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
     torch.manual_seed(c["seed"])
     net = Enlarger(c["channels"], c["blocks"]).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
     path = folder / "enlarger.pt"
-    run = Progress(path, net, Optimiser(net, c["momentum"], c["weight_decay"], plain=("into", "out")))
+    run = Progress(path, net, Plain(list(net.parameters()), 0.98, 0.01))
     if from_pack is not None and not path.exists():
         weights, run.before = read_enlarger(from_pack)
         net.load_state_dict(weights)
