@@ -11,11 +11,9 @@ import sys
 from collections import defaultdict
 from pathlib import Path
 
-import numpy as np
-
 sys.path.insert(0, str(Path(__file__).parent))
 from machine import describe, judging_pack, named, pack_options
-from placement import share
+from placement import failing, share
 from quality import as_layout
 from unseen import SIDE, unseen
 
@@ -53,8 +51,7 @@ def main() -> None:
         if by_size[size]:
             print(f"side {size:14s} {share(by_size[size])}")
     print(f"all                 {share([x for landed in by_size.values() for x in landed])}")
-    failing = sorted((np.mean(landed), kind, landed) for kind, landed in by_kind.items() if not all(landed))
-    print("failing: " + ", ".join(f"{kind} {sum(landed)}/{len(landed)}" for _, kind, landed in failing[:30]))
+    print(f"failing: {failing(by_kind, 30)}")
 
 
 if __name__ == "__main__":

@@ -37,6 +37,12 @@ def share(landed: list[bool]) -> str:
     return f"{sum(landed):4d} of {len(landed):4d} = {100 * np.mean(landed):5.1f} % ({100 * r.low:.0f} to {100 * r.high:.0f})"
 
 
+def failing(by_kind: dict[str, list[bool]], most: int | None = None) -> str:
+    """The kinds of which not all landed, worst first, at most so many."""
+    worst = sorted((np.mean(landed), kind, landed) for kind, landed in by_kind.items() if not all(landed))
+    return ", ".join(f"{kind} {sum(landed)}/{len(landed)}" for _, kind, landed in worst[:most])
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--seeds", type=int, default=4)
@@ -82,8 +88,7 @@ def main() -> None:
             if part := [x for count, landed in by_count.items() if low <= count <= high for x in landed]:
                 print(f"  {low} to {high} things {share(part)}")
         print(f"  all           {share([x for landed in by_count.values() for x in landed])}")
-        failing = sorted((np.mean(landed), kind, landed) for kind, landed in by_kind.items() if not all(landed))
-        print("  failing: " + (", ".join(f"{kind} {sum(landed)}/{len(landed)}" for _, kind, landed in failing) or "none"))
+        print(f"  failing: {failing(by_kind) or 'none'}")
 
 
 if __name__ == "__main__":

@@ -92,8 +92,8 @@ def run_until_landed(
             return judged(run_take(of, pack, seed, progress, stop, take, takes), of, n)
         # The whole is the same: only what is painted from nearer comes on top.
         made = before.take
-        for key, own in of.request.nearer[len(before.plan.request.nearer) :]:
-            made = run_nearer(made, of, pack, key, seed if own is None else own, progress, stop, take, takes)
+        for key, own in of.request.nearer_by(seed)[len(before.plan.request.nearer) :]:
+            made = run_nearer(made, of, pack, key, own, progress, stop, take, takes)
         return judged(made, of, n)
 
     best = judged(run_take(p, pack, seed, progress, stop, take, takes), p, 0)

@@ -87,7 +87,7 @@ def recipe_of(plan: Plan, seed: int, below: np.ndarray) -> dict[str, Any]:
         "settings": asdict(request.settings),
         "words": request.words,
         "avoid": request.avoid,
-        "nearer": [[key, seed if own is None else own] for key, own in request.nearer],
+        "nearer": [list(one) for one in request.nearer_by(seed)],
         "scene": scene_to_json(sheet.scene),
         "elements": [element_to_json(e) for e in sheet.elements],
         "frame": [r.x0, r.y0, r.x1, r.y1],

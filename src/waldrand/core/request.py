@@ -73,6 +73,10 @@ class Request:
         if (self.nearer or self.small_nearer) and self.kind == "inpaint":
             raise ValueError("An inpaint has no elements that could be painted from nearer.")
 
+    def nearer_by(self, seed: int) -> tuple[tuple[int, int], ...]:
+        """Keys of what a take of this seed paints from nearer, each with the seed it is painted by."""
+        return tuple((key, seed if own is None else own) for key, own in self.nearer)
+
 
 #: Strengths the kinds of pass start from; the artist's choice replaces them.
 START_STRENGTH: dict[Kind, float] = {"compose": 1.0, "inpaint": 0.9, "rework": 0.35}

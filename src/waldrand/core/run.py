@@ -82,8 +82,8 @@ def run_take(
         Stopped: `stop` was set.
     """
     made = _painted(replace(plan, request=replace(plan.request, nearer=())), pack, seed, progress, stop, take, takes)
-    for key, own in plan.request.nearer:
-        made = run_nearer(made, plan, pack, key, seed if own is None else own, progress, stop, take, takes)
+    for key, own in plan.request.nearer_by(seed):
+        made = run_nearer(made, plan, pack, key, own, progress, stop, take, takes)
     return made
 
 
