@@ -12,6 +12,7 @@ import numpy as np
 import onnxruntime
 
 from waldrand.core.found import finder_of
+from waldrand.packs.manifest import read_manifest
 from waldrand.packs.onnx_pack import OnnxPack
 
 
@@ -46,7 +47,7 @@ def judging_pack(options: argparse.Namespace) -> OnnxPack:
 
 def named(pack: OnnxPack, options: argparse.Namespace) -> str:
     """Which pack it is, and whose finder judges."""
-    return f"pack {pack.info.name} {pack.info.version}" + (f", judged by {OnnxPack(options.judge).info.version}" if options.judge else "")
+    return f"pack {pack.info.name} {pack.info.version}" + (f", judged by {read_manifest(options.judge).info.version}" if options.judge else "")
 
 
 def spread(milliseconds: list[float]) -> str:

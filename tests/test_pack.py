@@ -127,6 +127,8 @@ def edit(folder: Path, old: str, new: str) -> None:
         (lambda p: (p / "denoiser.onnx").unlink(), "cannot be read"),
         (lambda p: edit(p, 'vocabulary = "words.json"', 'vocabulary = "other.json"'), "does not list"),
         (lambda p: edit(p, "multiple = 64", "multiple = 60"), "sizes"),
+        (lambda p: edit(p, "0.85,", "1.85,"), "guidance"),
+        (lambda p: edit(p, "0.85,", ""), "guidance"),
     ],
 )
 def test_damaged_packs_are_told(copy, harm, says):

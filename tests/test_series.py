@@ -52,6 +52,33 @@ def test_blending_asks_once_for_each_element_and_the_scene(placed, closed):
     assert calls(avoiding, method="steer", guidance=2.0) == 20
 
 
+def test_guidance_leads_only_at_the_levels_that_a_pack_states(placed):
+    class Watched(ClosedFormPack):
+        def __init__(self, *guided):
+            super().__init__()
+            self.info = replace(self.info, guided=guided)
+            self.asked = []
+
+        def answer(self, x, kept, hole, t, told):
+            self.asked.append((t, len(told)))
+            return super().answer(x, kept, hole, t, told)
+
+    def made(guidance, *guided):
+        pack = Watched(*guided)
+        p = plan(placed, Request("compose", PassSettings(steps=10, guidance=guidance)), pack)
+        pixels = run_take(p, pack, 0).pixels
+        assert sum(n for _, n in pack.asked) == p.calls
+        return pixels, pack.asked
+
+    middle, asked = made(3.0, 0.3, 0.8)
+    assert {n for t, n in asked if 0.3 <= t <= 0.8} == {2}
+    assert {n for t, n in asked if not 0.3 <= t <= 0.8} == {1}
+    everywhere, plain = made(3.0, 0.0, 1.0)[0], made(1.0, 0.0, 1.0)[0]
+    assert (middle != everywhere).any()
+    assert (middle != plain).any()
+    assert (made(3.0, 0.0, 0.0)[0] == plain).all()
+
+
 def test_the_calls_that_are_forecast_are_the_ones_made(placed):
     class Counting(ClosedFormPack):
         asked = 0

@@ -233,6 +233,48 @@ def test_drawing_by_rarity_evens_out_what_is_shown(config):
         assert alike.often(number).tolist() == [1.0] * len(group.captions)
 
 
+def test_animals_and_people_come_more_often(config):
+    scenes = train_denoiser.make_sampler(config, 0).scenes
+    for number, group in enumerate(scenes.groups):
+        alike, more = (samples.Draw(scenes, 0.5, living).often(number) for living in (1, 3))
+        lively = samples.lively(group.captions, 3)
+        assert set(lively) <= {1.0, 3.0}
+        assert more / alike == pytest.approx(lively * (more / alike / lively)[0])
+
+    def near(living: int) -> float:
+        """How much of the windows animals and people cover."""
+        sampler, rng = samples.Sampler(scenes, 8, 16, 8, 0.0, 0.0, living=living), np.random.default_rng(1)
+        ids = {sampler.ids[w] for kind in samples.LIVING for w in kind.split()}
+        batches = [sampler.batch(rng, 24) for _ in range(8)]
+        return float(np.mean([np.isin(b.ids, list(ids)).any((1, 2)).mean() for b in batches]))
+
+    assert near(8) > near(1)
+
+
+def test_phrases_hide_outside_their_outlines_and_rows_without_one_everywhere(config):
+    import torch
+
+    torch.manual_seed(0)
+    net = train_denoiser.build(config).denoiser
+    for p in net.parameters():
+        torch.nn.init.normal_(p, std=0.1)
+    c, d = config["latent"]["channels"], config["denoiser"]["words"]
+    x, told = torch.randn(1, c, 8, 8), torch.randn(1, 3, d)
+    outline = torch.zeros(1, 3, 8, 8)
+    outline[:, 1:, :, :4] = 1
+
+    @torch.no_grad()
+    def answer(kinds: list[float], outline: torch.Tensor = outline) -> torch.Tensor:
+        n = len(kinds)
+        told_here = torch.cat([told, torch.randn(1, 4, d)], 1)[:, :n]
+        shapes = torch.cat([outline, torch.rand(1, 4, 8, 8)], 1)[:, :n]
+        rest = (told_here, torch.tensor([kinds]), shapes, torch.ones(1, n))
+        return net(x, 0 * x, torch.ones(1, 1, 8, 8), torch.tensor([0.5]), *rest)
+
+    assert torch.allclose(answer([1, 2, 2]), answer([1, 2, 2, 0, 0, 0, 0]), atol=1e-5)
+    assert not torch.allclose(answer([1, 2, 2]), answer([1, 2, 0]), atol=1e-2)
+
+
 def test_an_enlarger_heeds_what_was_painted_only_once_it_has_learned_to(trained, tmp_path: Path):
     import torch
 

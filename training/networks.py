@@ -10,7 +10,8 @@ import torch.nn.functional as F
 from torch import Tensor, nn
 
 NONE, SCENE, ELEMENT = 0, 1, 2
-FLOOR = -12.0
+#: Natural logarithms of how visible a phrase is outside its outline, nobody's phrase everywhere, and a row without a phrase.
+FLOOR, NOBODY, ABSENT = -12.0, -6.0, -40.0
 FINE_GROUP = 8
 
 
@@ -117,7 +118,8 @@ class Denoiser(nn.Module):
     Inputs: noisy and kept (B, C, h, w), h and w multiples of 4; hole (B, 1, h, w), 1 where painted;
     t (B,); phrases (B, R, d) from `Text`; kind (B, R) of NONE, SCENE, ELEMENT as float;
     outline (B, R, h, w) 0..1 and weight (B, R) 0..4 of each phrase (a scene's outline is not read).
-    A phrase is visible by bias log(max(weight * outline, e^-12)); for the scene the outline counts as 1.
+    A phrase is visible by bias log(max(weight * outline, e^-12)); for the scene the outline counts as 1. Rows of kind NONE are not
+    visible, but one phrase that is nobody's is, faintly, everywhere: cells that no phrase is for listen to it instead of to all elements.
     """
 
     def __init__(self, latent: int, channels: Sequence[int], d: int) -> None:
@@ -159,7 +161,11 @@ class Denoiser(nn.Module):
         f = torch.exp(torch.arange(64, device=t.device, dtype=t.dtype) * (-math.log(10000) / 64))
         angle = t[:, None] * 1000 * f[None]
         time = self.time2(F.silu(self.time1(torch.cat([angle.cos(), angle.sin()], 1))))
+        # Nobody's phrase comes last.
+        phrases, kind, weight = F.pad(phrases, (0, 0, 0, 1)), F.pad(kind, (0, 1)), F.pad(weight, (0, 1))
+        outline = F.pad(outline, (0, 0, 0, 0, 0, 1))
         on = (kind > 0.5).to(noisy.dtype)
+        hidden = F.pad((1 - on[:, :-1]) * (ABSENT - FLOOR), (0, 1), value=NOBODY - FLOOR)
         scene = on * (kind < 1.5).to(noisy.dtype)
         element = (kind > 1.5).to(noisy.dtype)
         # A sum over the three kinds instead of a lookup, so that `kind` stays a float like the rest.
@@ -178,7 +184,7 @@ class Denoiser(nn.Module):
 
         def seen(k: int) -> Tensor:
             visible = element[..., None, None] * F.avg_pool2d(outline, k) + scene[..., None, None]
-            return torch.log((visible * weight[..., None, None]).clamp(min=floor)).flatten(2).transpose(1, 2)
+            return (torch.log((visible * weight[..., None, None]).clamp(min=floor)) + hidden[..., None, None]).flatten(2).transpose(1, 2)
 
         bias1, bias2 = seen(2), seen(4)
         h = self.into(torch.cat([noisy, kept, hole], 1)) + self.map_down[0](maps[0])

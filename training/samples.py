@@ -15,6 +15,7 @@ from scipy import ndimage
 
 from .networks import ELEMENT, SCENE
 from .world.scene import kinds
+from .world.things import GROUPS
 from .world.words import vocabulary
 
 PER_CELL = 4
@@ -81,6 +82,8 @@ EVENED = (0.4, 3.0)
 #: Cells; smaller things count more.
 SMALL = 100.0
 MIRRORED = {"left": "right", "right": "left"}
+#: Kinds whose form is the hardest to learn.
+LIVING = frozenset(t.name for group in ("animals", "people") for t in GROUPS[group])
 
 
 def loosen(mask: np.ndarray, rng: np.random.Generator, roomy: float = 0.0) -> np.ndarray:
@@ -119,15 +122,21 @@ def rarity(captions: list[dict[str, Any]], counts: dict[str, int], even: float) 
     return np.clip((middle / np.array(rarest, float)) ** even, *EVENED)
 
 
-class Draw:
-    """Draws scenes: groups by their number of scenes, and in a group scenes as often as `rarity` says, or with `even` 0 all alike."""
+def lively(captions: list[dict[str, Any]], living: int) -> np.ndarray:
+    """`living` for scenes that show an animal or a person, else 1, (N,)."""
+    return np.array([living if any(p["kind"] in LIVING for p in c["parts"]) else 1.0 for c in captions])
 
-    def __init__(self, scenes: Scenes, even: float) -> None:
+
+class Draw:
+    """Draws scenes: groups by their number of scenes, and in a group scenes as often as `rarity` says, those with animals or people
+    `living` times as often; or with `even` 0 all alike."""
+
+    def __init__(self, scenes: Scenes, even: float, living: int = 1) -> None:
         self._share = np.array([len(g.captions) for g in scenes.groups]) / len(scenes)
         self._counts = [len(g.captions) for g in scenes.groups]
         shown = Counter(p["kind"] for g in scenes.groups for c in g.captions for p in c["parts"] if not p["big"])
         #: Of each group, the sums of its scenes' shares up to each.
-        self._sums = [np.cumsum(rarity(g.captions, shown, even)) for g in scenes.groups if even]
+        self._sums = [np.cumsum(rarity(g.captions, shown, even) * lively(g.captions, living)) for g in scenes.groups if even]
 
     def often(self, group: int) -> np.ndarray:
         """How often each scene of a group is drawn against the mean of them, (N,)."""
@@ -197,7 +206,8 @@ def hole_for(rng: np.random.Generator, h: int, w: int, outlines: list[np.ndarray
 class Sampler:
     """Draws samples from scenes: windows of `window` x `window` cells, or with 0 whole scenes, each batch of one shape.
 
-    roomy: see `loosen`; small_things: the most that a small thing counts in `Batch.things`; even: see `rarity`, 0: all scenes alike.
+    roomy: see `loosen`; small_things: the most that a small thing counts in `Batch.things`; even: see `rarity`, 0: all scenes alike;
+    living: how many times as often scenes with animals or people are drawn, and windows cut around them.
     """
 
     def __init__(
@@ -211,12 +221,13 @@ class Sampler:
         roomy: float = 0.0,
         small_things: float = 1.0,
         even: float = 0.0,
+        living: int = 1,
     ) -> None:
         self.scenes, self.window, self.rows, self.length = scenes, window, rows, length
-        self.roomy, self.small_things = roomy, small_things
+        self.roomy, self.small_things, self.living = roomy, small_things, living
         self.no_words, self.no_outlines = no_words, no_outlines
         self.ids = {w: i for i, w in enumerate(vocabulary(kinds()))}
-        self._draw = Draw(scenes, even)
+        self._draw = Draw(scenes, even, living)
 
     def sample(self, rng: np.random.Generator, number: int) -> tuple[np.ndarray, ...]:
         group, i = self.scenes.groups[number], self._draw.one(rng, number)
@@ -261,7 +272,8 @@ class Sampler:
         h, w = masks.shape[1:]
         cy, cx = int(rng.integers(h)), int(rng.integers(w))
         if things and rng.random() < 0.85:
-            ys, xs = np.nonzero(masks[things[int(rng.integers(len(things)))]] > 128)
+            pool = [k for k in things for _ in range(self.living if parts[k]["kind"] in LIVING else 1)]
+            ys, xs = np.nonzero(masks[pool[int(rng.integers(len(pool)))]] > 128)
             if len(ys):
                 j = rng.integers(len(ys))
                 cy, cx = int((ys.mean() + ys[j]) / 2), int((xs.mean() + xs[j]) / 2)

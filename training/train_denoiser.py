@@ -54,7 +54,12 @@ def make_sampler(config: Config, window: int, held_out: bool = False) -> Sampler
     if held_out:
         return Sampler(Scenes(sorted(folder.glob("held-out-*.npz"))), *told)
     return Sampler(
-        Scenes(sorted((*folder.glob("chunk-*.npz"), *folder.glob("close-*.npz")))), *told, c["roomy"], c["small_things"], c["even"]
+        Scenes(sorted((*folder.glob("chunk-*.npz"), *folder.glob("close-*.npz")))),
+        *told,
+        c["roomy"],
+        c["small_things"],
+        c["even"],
+        c["living"],
     )
 
 

@@ -17,7 +17,8 @@ NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
 @dataclass(frozen=True)
 class PackInfo:
     """What a pack says of itself. digest: sha256 over its files; channels: of a latent; cell: pixels along
-    a latent cell's side; rows: most phrases at a time; capabilities: "regions", "inpaint"; threads it computes on."""
+    a latent cell's side; rows: most phrases at a time; capabilities: "regions", "inpaint"; guided: the least and the greatest
+    noise level at which guidance leads beyond the words, elsewhere they are followed as they are; threads it computes on."""
 
     name: str
     version: str
@@ -36,7 +37,12 @@ class PackInfo:
     steps: int = 20
     guidance: float = 3.0
     spacing: float = 2.0
+    guided: tuple[float, float] = (0.0, 1.0)
     threads: int = 2
+
+    def guides(self, guidance: float, t: float) -> bool:
+        """Whether words that are led away from are asked for at a noise level."""
+        return guidance != 1 and self.guided[0] <= t <= self.guided[1]
 
 
 @dataclass(frozen=True, eq=False)

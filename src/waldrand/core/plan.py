@@ -102,11 +102,10 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         strongest = max([strongest, *(e.strength for e in sheet.elements if e.strength is not None and not e.hold)])
     steps = executed_steps(settings.steps, strongest)
     method: Method = "blend" if settings.method == "steer" and "regions" not in info.capabilities else settings.method
-    asked = _asked(sheet, request, method)
     changed = _changed(sheet, request, frame)
     levels = spaced_levels(settings.steps, strongest, settings.spacing or info.spacing)
-    calls = evaluations(levels, info.schedule, settings.sampler) * asked
-    cells = _cells(frame, info)
+    asked = _asked(sheet, request, info, method, levels)
+    calls, cells = sum(asked), _cells(frame, info)
     if request.small_nearer:
         small = tuple((key, None) for key in small_ones(sheet, limits, settings.margin) if key not in dict(request.nearer))
         request = replace(request, nearer=(*small, *request.nearer), small_nearer=False)
@@ -125,7 +124,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         calls,
         changed,
         None if speed is None else sum(speed.seconds(*one) for one in ((calls, cells), *near)),
-        cells * max(BYTES_PER_ANSWER * asked, BYTES_PER_PICTURE),
+        cells * max(BYTES_PER_ANSWER * max(asked, default=0), BYTES_PER_PICTURE),
         said,
         _warnings(sheet, request, frame, pack, strongest),
     )
@@ -139,17 +138,18 @@ def _nearer(sheet: Sheet, request: Request, info: PackInfo) -> list[tuple[int, i
         assert seen.mask is not None
         frame = fitted_frame(seen.mask.box(), sheet.width, sheet.height, info.limits, near.settings.margin)
         levels = spaced_levels(near.settings.steps, near.settings.strength, near.settings.spacing or info.spacing)
-        calls = evaluations(levels, info.schedule, near.settings.sampler) * _asked(seen, near, near.settings.method)
-        out.append((calls, _cells(frame, info)))
+        out.append((sum(_asked(seen, near, info, near.settings.method, levels)), _cells(frame, info)))
     return out
 
 
-def _asked(sheet: Sheet, request: Request, method: Method) -> int:
-    """Answers of the network at each step."""
+def _asked(sheet: Sheet, request: Request, info: PackInfo, method: Method, levels: np.ndarray) -> list[int]:
+    """Answers of the network at each evaluation."""
     told, away = spoken(sheet, request)
     voices = speakers(told, method)
     aways = {tuple((p, w) for _, p, w, i in away if i in (None, v)) for v in voices}
-    return len(voices) + (0 if request.settings.guidance == 1 else len(aways))
+    s = request.settings
+    at = evaluations(levels, info.schedule, s.sampler)
+    return [len(voices) + (len(aways) if info.guides(s.guidance, t) else 0) for t in at]
 
 
 def _changed(sheet: Sheet, request: Request, frame: WorkFrame) -> float:

@@ -164,10 +164,11 @@ def _painted(plan: Plan, pack: Pack, seed: int, progress: Progress | None, stop:
 
     def denoise(x: np.ndarray, t: float) -> np.ndarray:
         check()
-        asked = told if guidance == 1 else [*told, *away]
+        guided = info.guides(settings.guidance, t)
+        asked = [*told, *away] if guided else told
         each = [schedule.clean(x, v, t) for v in pack.answer(x, kept, hole, t, asked)]
         a = heard_together(each[: len(told)])
-        if guidance == 1:
+        if not guided:
             return a
         b = heard_together([each[len(told) + i] for i in of_voice])
         return np.asarray(b + guidance * (a - b), np.float32)

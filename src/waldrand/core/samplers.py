@@ -22,12 +22,14 @@ AfterStep = Callable[[int, np.ndarray, float, np.ndarray], np.ndarray]
 Fresh = Callable[[int], np.ndarray]
 
 
-def evaluations(levels: np.ndarray, schedule: Schedule, sampler: Sampler) -> int:
-    """How often `denoise` is called on the way down the levels: once a step, Heun twice where log-SNR is finite at both ends."""
-    n = len(levels) - 1
-    if sampler != "heun":
-        return n
-    return n + sum(math.isfinite(schedule.log_snr(float(s)) - schedule.log_snr(float(t))) for t, s in itertools.pairwise(levels))
+def evaluations(levels: np.ndarray, schedule: Schedule, sampler: Sampler) -> list[float]:
+    """The levels that `denoise` is called at on the way down: once a step, Heun twice where log-SNR is finite at both ends."""
+    at = []
+    for t, s in itertools.pairwise(map(float, levels)):
+        at.append(t)
+        if sampler == "heun" and math.isfinite(schedule.log_snr(s) - schedule.log_snr(t)):
+            at.append(s)
+    return at
 
 
 def sample(

@@ -101,7 +101,7 @@ class PassColumn(QWidget):
         self.fresh.setToolTip("Go on to seeds not yet used by these takes (N)")
         self.steps = whole_number(1, MOST_STEPS, "Steps at full strength: more is slower, about 20 is enough.", "steps")
         self.guidance = number(
-            0, MOST_GUIDANCE, 0.25, 2, "Guidance: how strictly words are followed. 1 to 4 is usual; 1 is twice as quick.", "guidance"
+            0, MOST_GUIDANCE, 0.25, 2, "Guidance: how strictly words are followed. 1 to 4 is usual; 1 is quickest.", "guidance"
         )
         self.method = QComboBox()
         self.method.setToolTip(

@@ -119,9 +119,17 @@ def _build(folder: Path, d: dict[str, Any], threads: int) -> Manifest:
         int(d["recommended"]["steps"]),
         float(d["recommended"]["guidance"]),
         float(d["recommended"]["spacing"]),
+        _guided(folder, d["recommended"].get("guided", [0.0, 1.0])),
         threads,
     )
     return Manifest(folder, info, files, weights, vocabulary, _finder(folder, d[FINDER]) if FINDER in d else None)
+
+
+def _guided(folder: Path, stated: list[Any]) -> tuple[float, float]:
+    match [float(t) for t in stated]:
+        case [least, greatest] if 0 <= least <= greatest <= 1:
+            return least, greatest
+    raise ValueError(f"The pack in {folder} states noise levels for guidance that cannot be: {stated}.")
 
 
 def _finder(folder: Path, d: dict[str, Any]) -> FinderLabels:
