@@ -47,7 +47,9 @@ def judging_pack(options: argparse.Namespace) -> OnnxPack:
 
 def named(pack: OnnxPack, options: argparse.Namespace) -> str:
     """Which pack it is, and whose finder judges."""
-    return f"pack {pack.info.name} {pack.info.version}" + (f", judged by {read_manifest(options.judge).info.version}" if options.judge else "")
+    return f"pack {pack.info.name} {pack.info.version}" + (
+        f", judged by {read_manifest(options.judge).info.version}" if options.judge else ""
+    )
 
 
 def spread(milliseconds: list[float]) -> str:

@@ -41,7 +41,8 @@ class PackInfo:
     threads: int = 2
 
     def guides(self, guidance: float, t: float) -> bool:
-        """Whether words that are led away from are asked for at a noise level."""
+        """Whether words that are led away from are asked for at a noise level (Kynkäänniemi et al., "Applying guidance in a limited
+        interval", 2024)."""
         return guidance != 1 and self.guided[0] <= t <= self.guided[1]
 
 
