@@ -471,6 +471,18 @@ def test_the_finder_learns_from_what_is_true(trained, tmp_path: Path):
     assert all(0 <= v <= 1 for row in table.values() for v in (row.precision, row.recall, row.overlap))
     assert judge_finder.judge(config, tmp_path / "pack", batches=1).keys() == table.keys()
 
+    noise = np.random.default_rng(0).random((64, 128, 3)).astype(np.float32)
+    # Carried over as it is, also where the very pack is written over.
+    for out in (tmp_path / "other", tmp_path / "pack"):
+        export.export(config, out, finder_of=tmp_path / "pack")
+        carried = OnnxPack(out).finder
+        assert (carried.look(noise)[0] == finder.look(noise)[0]).all()
+        assert carried.labels == finder.labels
+    export.export(config, tmp_path / "other")
+    with pytest.raises(ValueError, match="no finder"):
+        export.export(config, tmp_path / "pack", finder_of=tmp_path / "other")
+    assert OnnxPack(tmp_path / "pack").finder.labels == finder.labels
+
     (tmp_path / "work").mkdir()
     for name in ("scenes", "latent.npz"):
         (tmp_path / "work" / name).symlink_to(work_folder(config) / name)

@@ -1,6 +1,6 @@
 """Exports the trained networks as a pack, and checks the pack against them.
 
-`python -m training.export [--config FILE] [--work DIR] [--out DIR] [--decoder-only | --finder-only]`
+`python -m training.export [--config FILE] [--work DIR] [--out DIR] [--decoder-only | --finder-only | --finder-of DIR]`
 """
 
 from __future__ import annotations
@@ -9,6 +9,7 @@ import hashlib
 import json
 import tomllib
 import warnings
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -25,7 +26,7 @@ from waldrand.packs.onnx_pack import OnnxPack
 
 from . import train_finder
 from .config import HERE, Config, arguments, load_config, work_folder
-from .from_pack import read_enlarger, read_latent
+from .from_pack import read_enlarger, read_finder, read_latent
 from .latent import Encoder, Preview
 from .networks import Enlarger, Finder, Painter
 from .train_denoiser import build, load_latent
@@ -203,10 +204,43 @@ def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str,
     }
 
 
-def export(config: Config, out: Path) -> dict[str, Any]:
-    """Writes the pack; returns what training it had and the greatest differences from the networks."""
-    # First, because an enlarger may come from the very pack that is written over.
+@dataclass(frozen=True)
+class WholeFinder:
+    """A pack's finder as it is: files by name, the names of its weights, what the manifest states of it, its minutes."""
+
+    files: dict[str, bytes]
+    weights: list[str]
+    stated: dict[str, Any]
+    minutes: float
+
+    @staticmethod
+    def of(pack: Path) -> WholeFinder:
+        """
+        Raises:
+            ValueError: the pack has no finder.
+        """
+        read_finder(pack)
+        d = tomllib.loads((pack / "pack.toml").read_text())
+        names = d["weights"]["finder"]
+        files = {name: (pack / name).read_bytes() for name in ("finder.onnx", *names)}
+        return WholeFinder(files, names, d["finder"], d["trained"]["finder_minutes"])
+
+    def into(self, pack: Path) -> None:
+        """Puts it into a pack that has none."""
+        for name, content in self.files.items():
+            (pack / name).write_bytes(content)
+        d = tomllib.loads((pack / "pack.toml").read_text())
+        d["weights"]["finder"], d["finder"] = self.weights, self.stated
+        d["trained"]["finder_minutes"] = self.minutes
+        write_manifest(pack, d)
+
+
+def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str, Any]:
+    """Writes the pack, with the finder of another if given; returns what training it had and the greatest differences from the
+    networks."""
+    # First, because an enlarger and a finder may come from the very pack that is written over.
     painter, encoder, decoder, trained = load_networks(config)
+    finder = None if finder_of is None else WholeFinder.of(finder_of)
     out.mkdir(parents=True, exist_ok=True)
     for old in out.iterdir():
         old.unlink()
@@ -281,6 +315,8 @@ def export(config: Config, out: Path) -> dict[str, Any]:
     )
     same = {k: v for g, net in (("text", painter.text), ("denoiser", painter.denoiser)) for k, v in _same(g, net, out, weights[g]).items()}
     _manifest(config, out, weights, trained, same)
+    if finder is not None:
+        finder.into(out)
     return trained | {"differences": check(config, out)}
 
 
@@ -419,10 +455,14 @@ def main() -> None:
     parser.add_argument("--out", type=Path, default=OWN_PACK)
     parser.add_argument("--decoder-only", action="store_true", help="only the enlarger, into a pack that is there")
     parser.add_argument("--finder-only", action="store_true", help="only the finder, into a pack that is there")
+    parser.add_argument("--finder-of", type=Path, help="a pack whose finder is put into this one as it is")
     options = parser.parse_args()
     print(f"onnxruntime {onnxruntime.__version__}, torch {torch.__version__}")
-    act = export_decoder if options.decoder_only else export_finder if options.finder_only else export
-    result = act(load_config(options.config, options.work), options.out)
+    config = load_config(options.config, options.work)
+    if options.decoder_only or options.finder_only:
+        result = (export_decoder if options.decoder_only else export_finder)(config, options.out)
+    else:
+        result = export(config, options.out, options.finder_of)
     print(json.dumps(result, indent=1))
 
 

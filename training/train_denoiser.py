@@ -74,6 +74,8 @@ def _produce(queue: Queue[Batch], config: Config, window: int, size: int, seed: 
             except Full:
                 continue
         else:
+            # Nor does this process wait for what it has left to say.
+            queue.cancel_join_thread()
             return
 
 

@@ -16,7 +16,7 @@ NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
 
 @dataclass(frozen=True)
 class PackInfo:
-    """What a pack says of itself. digest: sha256 over its files; channels: of a latent; cell: pixels along
+    """What a pack says of itself. digest: sha256 over its description and its files; channels: of a latent; cell: pixels along
     a latent cell's side; rows: most phrases at a time; capabilities: "regions", "inpaint"; guided: the least and the greatest
     noise level at which guidance leads beyond the words, elsewhere they are followed as they are; threads it computes on."""
 

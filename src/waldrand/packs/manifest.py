@@ -59,24 +59,24 @@ def read_manifest(folder: Path, threads: int = 2) -> Manifest:
     try:
         if path.stat().st_size > LARGEST_MANIFEST:
             raise ValueError(f"{path} is far too large for a pack's description.")
-        d = tomllib.loads(path.read_text("utf-8"))
+        text = path.read_text("utf-8")
+        d = tomllib.loads(text)
     except FileNotFoundError as error:
         raise ValueError(f"There is no pack in {folder}: pack.toml is missing. Install Waldrand again, or choose another pack.") from error
     except (tomllib.TOMLDecodeError, UnicodeDecodeError, OSError) as error:
         raise ValueError(f"{path} cannot be read: {error}") from error
     try:
-        return _build(folder, d, threads)
+        return _build(folder, d, hashlib.sha256(text.encode()), threads)
     except (KeyError, TypeError) as error:
         raise ValueError(f"{path} is not complete: {error} is missing or of the wrong kind.") from error
 
 
-def _build(folder: Path, d: dict[str, Any], threads: int) -> Manifest:
+def _build(folder: Path, d: dict[str, Any], total: hashlib._Hash, threads: int) -> Manifest:
     if d["format"] != FORMAT:
         raise ValueError(f"The pack in {folder} has format {d['format']}; this version reads format {FORMAT}.")
     if d["prediction"] not in PREDICTIONS:
         raise ValueError(f"The pack in {folder} predicts “{d['prediction']}”; known are {', '.join(PREDICTIONS)}.")
     files = {str(k): str(v) for k, v in d["files"].items()}
-    total = hashlib.sha256()
     for name, digest in sorted(files.items()):
         if Path(name).name != name or name.startswith("."):
             raise ValueError(f"The pack in {folder} names a file outside itself: {name}")
