@@ -4,7 +4,8 @@ Put in: a box on the lower half of the sheet, a thing that suits the ground and 
 roomier than the box. It counts when the finder sees most of it inside. Taken out: a thing of 1.5 to 20 % of the sheet that the
 finder sees, its mask grown by 16 pixels, the pass without any words. It counts when the finder no longer sees it there. Drift:
 the greatest difference outside the mask.
-Needs the training packages. `python benchmarks/inpaint.py [--scenes N] [--only in|out] [--save DIR] [--pack DIR] [--judge DIR]`
+Needs the training packages. `python benchmarks/inpaint.py [--scenes N] [--only in|out] [--save DIR] [--pack DIR] [--judge DIR]
+[--guided LEAST GREATEST]`
 """
 
 from __future__ import annotations

@@ -6,6 +6,7 @@ import argparse
 import os
 import platform
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -28,17 +29,20 @@ def describe() -> str:
 
 
 def pack_options(parser: argparse.ArgumentParser) -> None:
-    """Adds which pack paints and which one's finder judges: only by one judge can packs be compared."""
+    """Adds which pack paints, how it is guided, and which one's finder judges: only by one judge can packs be compared."""
     parser.add_argument("--pack", type=Path, help="the pack that paints; the installed one if not given")
     parser.add_argument("--judge", type=Path, help="the pack whose finder judges; the painting one's if not given")
+    parser.add_argument("--guided", type=float, nargs=2, help="noise levels at which guidance leads; the pack's if not given")
 
 
 def judging_pack(options: argparse.Namespace) -> OnnxPack:
-    """The pack that paints, with the finder that judges; the benchmark ends, saying why, when there is none."""
+    """The pack that paints, as it was asked for, with the finder that judges; the benchmark ends, saying why, when there is none."""
     try:
         pack = OnnxPack(options.pack)
         if options.judge is not None:
             pack.finder = finder_of(OnnxPack(options.judge))
+        if options.guided is not None:
+            pack.info = replace(pack.info, guided=tuple(options.guided))
         finder_of(pack)
     except ValueError as error:
         sys.exit(str(error))
@@ -46,10 +50,9 @@ def judging_pack(options: argparse.Namespace) -> OnnxPack:
 
 
 def named(pack: OnnxPack, options: argparse.Namespace) -> str:
-    """Which pack it is, and whose finder judges."""
-    return f"pack {pack.info.name} {pack.info.version}" + (
-        f", judged by {read_manifest(options.judge).info.version}" if options.judge else ""
-    )
+    """Which pack it is, how it is guided, and whose finder judges."""
+    judge = f", judged by {read_manifest(options.judge).info.version}" if options.judge else ""
+    return f"pack {pack.info.name} {pack.info.version}, guided from {pack.info.guided[0]:g} to {pack.info.guided[1]:g}{judge}"
 
 
 def spread(milliseconds: list[float]) -> str:

@@ -14,7 +14,6 @@ from __future__ import annotations
 import argparse
 import sys
 from collections import defaultdict
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -53,20 +52,16 @@ def main() -> None:
     parser.add_argument("--again", type=int, default=0)
     parser.add_argument("--nearer", action="store_true", help="small things are painted once more from nearer")
     parser.add_argument("--sampler", choices=SAMPLERS, default=PassSettings().sampler)
-    parser.add_argument("--guided", type=float, nargs=2, help="noise levels at which guidance leads; the pack's if not given")
     parser.add_argument("--save", type=Path)
     pack_options(parser)
     options = parser.parse_args()
     pack = judging_pack(options)
-    if options.guided:
-        pack.info = replace(pack.info, guided=tuple(options.guided))
     finder = finder_of(pack)
     layouts = load_layouts()[0]
     chosen = [layouts[i] for i in np.linspace(0, len(layouts) - 1, min(options.layouts, len(layouts))).round().astype(int)]
     print(f"{describe()}; {named(pack, options)}")
     how = [f"{options.steps} steps", options.sampler, f"tried again at most {options.again} times"]
     how += ["small things from nearer"] if options.nearer else []
-    how += ["guided from {:g} to {:g}".format(*pack.info.guided)]
     print(f"{len(chosen)} layouts, {options.seeds} seeds, {', '.join(how)}")
     for method in options.methods:
         by_count: dict[int, list[bool]] = defaultdict(list)

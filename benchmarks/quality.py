@@ -4,7 +4,8 @@ The distance is Frechet's between the finder's features of N takes, painted to t
 N other unseen scenes: |m1 - m2|^2 + tr(C1 + C2 - 2 (C1 C2)^(1/2)) (Dowson and Landau, 1982). The floor is the same with the N
 scenes themselves in place of the takes; both shrink as N grows, so only equal N can be compared, and only by the same finder.
 Needs the training packages.
-`python benchmarks/quality.py [--scenes N] [--sheet FILE] [--no-sheet] [--pack DIR] [--judge DIR]`
+`python benchmarks/quality.py [--scenes N] [--sheet FILE] [--no-sheet] [--pack DIR] [--judge DIR]
+[--guided LEAST GREATEST]`
 """
 
 from __future__ import annotations
