@@ -28,6 +28,7 @@ from training import (
     render,
     rework,
     samples,
+    soup,
     train_denoiser,
     train_enlarger,
     train_finder,
@@ -273,6 +274,32 @@ def test_phrases_hide_outside_their_outlines_and_rows_without_one_everywhere(con
 
     assert torch.allclose(answer([1, 2, 2]), answer([1, 2, 2, 0, 0, 0, 0]), atol=1e-5)
     assert not torch.allclose(answer([1, 2, 2]), answer([1, 2, 0]), atol=1e-2)
+
+
+def test_weights_are_averaged_with_the_packs_as_the_validation_says(trained, tmp_path: Path):
+    import torch
+
+    export.export(trained, tmp_path / "pack")
+    (tmp_path / "work").mkdir()
+    for name in ("scenes", "latent.npz"):
+        (tmp_path / "work" / name).symlink_to(work_folder(trained) / name)
+    state = torch.load(work_folder(trained) / "denoiser.pt", weights_only=True)
+    spoiled = {k: v + 0.3 for k, v in state["average"].items()}
+    path = tmp_path / "work" / "denoiser.pt"
+    torch.save(state | {"average": spoiled}, path)
+    there = trained | {"work": str(tmp_path / "work")}
+    share, value = soup.stir_into(there, tmp_path / "pack", (0.5,))
+    assert share == 0
+    kept = torch.load(path, weights_only=True)
+    assert all(torch.allclose(kept["average"][k], v, atol=1e-2) for k, v in state["average"].items())
+    assert all(torch.equal(kept["net"][k], v) for k, v in state["net"].items())
+
+    a, b = {"w": torch.tensor([0.0])}, {"w": torch.tensor([4.0])}
+    net = torch.nn.Module()
+    net.register_parameter("w", torch.nn.Parameter(torch.zeros(1)))
+    assert soup.best(net, a, b, (0.25, 0.5), lambda n: abs(float(n.w.detach()) - 1.1)) == (0.25, pytest.approx(0.1))
+    assert net.w.item() == 1
+    assert value < float("inf")
 
 
 def test_an_enlarger_heeds_what_was_painted_only_once_it_has_learned_to(trained, tmp_path: Path):

@@ -10,6 +10,10 @@ import torch
 from torch import Tensor, nn
 
 
+#: Seconds; a step of whole scenes takes six where numbers are not multiplied in matrix units.
+LONGEST = 20.0
+
+
 class Clock:
     """Tells minutes of training; a pause of the process is not training time."""
 
@@ -17,9 +21,9 @@ class Clock:
         self._last = time.monotonic()
 
     def passed(self) -> float:
-        """Minutes since the last call, five seconds at most."""
+        """Minutes since the last call, LONGEST seconds at most."""
         now = time.monotonic()
-        seconds, self._last = min(now - self._last, 5.0), now
+        seconds, self._last = min(now - self._last, LONGEST), now
         return seconds / 60
 
 
