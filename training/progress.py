@@ -9,7 +9,6 @@ from typing import Any, Protocol
 import torch
 from torch import Tensor, nn
 
-
 #: Seconds; a step of whole scenes takes six where numbers are not multiplied in matrix units.
 LONGEST = 20.0
 
