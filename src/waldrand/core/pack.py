@@ -40,10 +40,10 @@ class PackInfo:
     guided: tuple[float, float] = (0.0, 1.0)
     threads: int = 2
 
-    def guides(self, guidance: float, t: float) -> bool:
+    def guides(self, guidance: float, t: float, kind: str) -> bool:
         """Whether words that are led away from are asked for at a noise level (Kynkäänniemi et al., "Applying guidance in a limited
-        interval", 2024)."""
-        return guidance != 1 and self.guided[0] <= t <= self.guided[1]
+        interval", 2024). An inpaint is guided at all levels: what is new has to hold its own against its surroundings."""
+        return guidance != 1 and (kind == "inpaint" or self.guided[0] <= t <= self.guided[1])
 
 
 @dataclass(frozen=True, eq=False)
