@@ -77,6 +77,10 @@ def test_guidance_leads_only_at_the_levels_that_a_pack_states(placed):
     assert (middle != everywhere).any()
     assert (middle != plain).any()
     assert (made(3.0, 0.0, 0.0)[0] == plain).all()
+    info = Watched(0.3, 0.8).info
+    assert info.guides(3.0, 0.9, "inpaint")
+    assert not info.guides(3.0, 0.9, "rework")
+    assert not info.guides(1.0, 0.5, "inpaint")
 
 
 def test_the_calls_that_are_forecast_are_the_ones_made(placed):
