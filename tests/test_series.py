@@ -78,9 +78,9 @@ def test_guidance_leads_only_at_the_levels_that_a_pack_states(placed):
     assert (middle != plain).any()
     assert (made(3.0, 0.0, 0.0)[0] == plain).all()
     info = Watched(0.3, 0.8).info
-    assert info.guides(3.0, 0.9, "inpaint")
-    assert not info.guides(3.0, 0.9, "rework")
-    assert not info.guides(1.0, 0.5, "inpaint")
+    assert Request("inpaint", PassSettings(guidance=3.0)).guided_at(0.9, info)
+    assert not Request("rework", PassSettings(guidance=3.0)).guided_at(0.9, info)
+    assert not Request("inpaint", PassSettings(guidance=1.0)).guided_at(0.5, info)
 
 
 def test_the_calls_that_are_forecast_are_the_ones_made(placed):

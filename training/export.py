@@ -11,7 +11,7 @@ import tomllib
 import warnings
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Any, Self
 
 import numpy as np
 import onnx
@@ -26,7 +26,7 @@ from waldrand.packs.onnx_pack import OnnxPack
 
 from . import train_finder
 from .config import HERE, Config, arguments, load_config, work_folder
-from .from_pack import read_enlarger, read_finder, read_latent
+from .from_pack import read_enlarger, read_latent, with_finder
 from .latent import Encoder, Preview
 from .networks import Enlarger, Finder, Painter
 from .train_denoiser import build, load_latent
@@ -213,26 +213,31 @@ class WholeFinder:
     stated: dict[str, Any]
     minutes: float
 
-    @staticmethod
-    def of(pack: Path) -> WholeFinder:
+    @classmethod
+    def of(cls, pack: Path) -> Self:
         """
         Raises:
             ValueError: the pack has no finder.
         """
-        read_finder(pack)
-        d = tomllib.loads((pack / "pack.toml").read_text())
+        d = with_finder(pack)
         names = d["weights"]["finder"]
         files = {name: (pack / name).read_bytes() for name in ("finder.onnx", *names)}
-        return WholeFinder(files, names, d["finder"], d["trained"]["finder_minutes"])
+        return cls(files, names, d["finder"], d["trained"]["finder_minutes"])
 
     def into(self, pack: Path) -> None:
         """Puts it into a pack that has none."""
         for name, content in self.files.items():
             (pack / name).write_bytes(content)
-        d = tomllib.loads((pack / "pack.toml").read_text())
-        d["weights"]["finder"], d["finder"] = self.weights, self.stated
-        d["trained"]["finder_minutes"] = self.minutes
-        write_manifest(pack, d)
+        _state_finder(pack, self.weights, self.stated, self.minutes)
+
+
+def _state_finder(pack: Path, weights: list[str], stated: dict[str, Any], minutes: float) -> str:
+    """Says in a pack's manifest which finder lies in it; returns the pack's version."""
+    d = tomllib.loads((pack / "pack.toml").read_text())
+    d["weights"]["finder"], d["finder"] = weights, stated
+    d["trained"]["finder_minutes"] = minutes
+    write_manifest(pack, d)
+    return str(d["version"])
 
 
 def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str, Any]:
@@ -329,26 +334,24 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
     for parameter in seen.parameters():
         parameter.data = parameter.data.half().float()
     seen.eval()
-    d = tomllib.loads((out / "pack.toml").read_text())
     for old in out.glob("finder*"):
         old.unlink()
     picture, free = torch.rand(1, 3, 256, 384), {0: "batch", 2: "height", 3: "width"}
-    d["weights"]["finder"] = _export(seen, {"picture": picture}, "seen", {"picture": free, "seen": free}, "finder", out)
-    d["trained"]["finder_minutes"] = round(state["before"] + state["minutes"], 1)
-    d["finder"] = {
+    weights = _export(seen, {"picture": picture}, "seen", {"picture": free, "seen": free}, "finder", out)
+    stated = {
         "labels": train_finder.labels(),
         "whole": train_finder.whole_labels(),
         "traits": (*COLOURS, *train_finder.ATTRIBUTES),
         "colours": tuple(COLOURS),
         "grounds": (*GROUNDS, *FAR, *INDOORS),
     }
-    write_manifest(out, d)
+    version = _state_finder(out, weights, stated, round(state["before"] + state["minutes"], 1))
     finder = OnnxPack(out).finder
     assert finder is not None
     with torch.no_grad():
         expected = seen(picture)[0, : len(finder.labels)].numpy()
     apart = float(np.abs(finder.look(picture[0].permute(1, 2, 0).numpy())[0] - expected).max())
-    return {"version": d["version"], "difference": apart}
+    return {"version": version, "difference": apart}
 
 
 def _version(trained: dict[str, Any]) -> str:
@@ -453,9 +456,10 @@ def check(config: Config, pack_folder: Path) -> dict[str, float]:
 def main() -> None:
     parser = arguments(__doc__)
     parser.add_argument("--out", type=Path, default=OWN_PACK)
-    parser.add_argument("--decoder-only", action="store_true", help="only the enlarger, into a pack that is there")
-    parser.add_argument("--finder-only", action="store_true", help="only the finder, into a pack that is there")
-    parser.add_argument("--finder-of", type=Path, help="a pack whose finder is put into this one as it is")
+    part = parser.add_mutually_exclusive_group()
+    part.add_argument("--decoder-only", action="store_true", help="only the enlarger, into a pack that is there")
+    part.add_argument("--finder-only", action="store_true", help="only the finder, into a pack that is there")
+    part.add_argument("--finder-of", type=Path, help="a pack whose finder is put into this one as it is")
     options = parser.parse_args()
     print(f"onnxruntime {onnxruntime.__version__}, torch {torch.__version__}")
     config = load_config(options.config, options.work)

@@ -118,8 +118,8 @@ def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
     return weights, float(_manifest(pack)["trained"]["enlarger_minutes"])
 
 
-def read_finder(pack: Path) -> tuple[dict[str, Tensor], float]:
-    """A pack's finder weights under their training names, and the minutes they were trained.
+def with_finder(pack: Path) -> dict[str, Any]:
+    """What a pack's manifest says.
 
     Raises:
         ValueError: the pack has no finder.
@@ -127,6 +127,16 @@ def read_finder(pack: Path) -> tuple[dict[str, Tensor], float]:
     manifest = _manifest(pack)
     if "finder" not in manifest["weights"]:
         raise ValueError(f"The pack in {pack} has no finder.")
+    return manifest
+
+
+def read_finder(pack: Path) -> tuple[dict[str, Tensor], float]:
+    """A pack's finder weights under their training names, and the minutes they were trained.
+
+    Raises:
+        ValueError: the pack has no finder.
+    """
+    manifest = with_finder(pack)
     prefix = "finder."
     weights = {k.removeprefix(prefix): v for k, v in read_graph(pack, "finder").items() if k.startswith(prefix)}
     return weights, float(manifest["trained"]["finder_minutes"])

@@ -18,7 +18,7 @@ NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
 class PackInfo:
     """What a pack says of itself. digest: sha256 over its description and its files; channels: of a latent; cell: pixels along
     a latent cell's side; rows: most phrases at a time; capabilities: "regions", "inpaint"; guided: the least and the greatest
-    noise level at which guidance leads beyond the words, elsewhere they are followed as they are; threads it computes on."""
+    noise level at which guidance leads (see Request.guided_at); threads it computes on."""
 
     name: str
     version: str
@@ -39,11 +39,6 @@ class PackInfo:
     spacing: float = 2.0
     guided: tuple[float, float] = (0.0, 1.0)
     threads: int = 2
-
-    def guides(self, guidance: float, t: float, kind: str) -> bool:
-        """Whether words that are led away from are asked for at a noise level (Kynkäänniemi et al., "Applying guidance in a limited
-        interval", 2024). An inpaint is guided at all levels: what is new has to hold its own against its surroundings."""
-        return guidance != 1 and (kind == "inpaint" or self.guided[0] <= t <= self.guided[1])
 
 
 @dataclass(frozen=True, eq=False)

@@ -147,9 +147,8 @@ def _asked(sheet: Sheet, request: Request, info: PackInfo, method: Method, level
     told, away = spoken(sheet, request)
     voices = speakers(told, method)
     aways = {tuple((p, w) for _, p, w, i in away if i in (None, v)) for v in voices}
-    s = request.settings
-    at = evaluations(levels, info.schedule, s.sampler)
-    return [len(voices) + (len(aways) if info.guides(s.guidance, t, request.kind) else 0) for t in at]
+    at = evaluations(levels, info.schedule, request.settings.sampler)
+    return [len(voices) + (len(aways) if request.guided_at(t, info) else 0) for t in at]
 
 
 def _changed(sheet: Sheet, request: Request, frame: WorkFrame) -> float:

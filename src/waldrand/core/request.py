@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Literal
 
 from .noise import LARGEST_SEED
+from .pack import PackInfo
 from .samplers import SAMPLERS, Sampler
 
 Kind = Literal["compose", "inpaint", "rework"]
@@ -76,6 +77,13 @@ class Request:
     def nearer_by(self, seed: int) -> tuple[tuple[int, int], ...]:
         """Keys of what a take of this seed paints from nearer, each with the seed it is painted by."""
         return tuple((key, seed if own is None else own) for key, own in self.nearer)
+
+    def guided_at(self, t: float, info: PackInfo) -> bool:
+        """Whether guidance leads beyond the words at a noise level; else they are followed as they are (Kynkäänniemi et al.,
+        "Applying guidance in a limited interval", 2024). An inpaint is guided at all levels: what is new has to hold its own
+        against its surroundings."""
+        least, greatest = info.guided
+        return self.settings.guidance != 1 and (self.kind == "inpaint" or least <= t <= greatest)
 
 
 #: Strengths the kinds of pass start from; the artist's choice replaces them.

@@ -164,7 +164,7 @@ def _painted(plan: Plan, pack: Pack, seed: int, progress: Progress | None, stop:
 
     def denoise(x: np.ndarray, t: float) -> np.ndarray:
         check()
-        guided = info.guides(settings.guidance, t, request.kind)
+        guided = request.guided_at(t, info)
         asked = [*told, *away] if guided else told
         each = [schedule.clean(x, v, t) for v in pack.answer(x, kept, hole, t, asked)]
         a = heard_together(each[: len(told)])

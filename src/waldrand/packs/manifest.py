@@ -66,17 +66,18 @@ def read_manifest(folder: Path, threads: int = 2) -> Manifest:
     except (tomllib.TOMLDecodeError, UnicodeDecodeError, OSError) as error:
         raise ValueError(f"{path} cannot be read: {error}") from error
     try:
-        return _build(folder, d, hashlib.sha256(text.encode()), threads)
+        return _build(folder, text, d, threads)
     except (KeyError, TypeError) as error:
         raise ValueError(f"{path} is not complete: {error} is missing or of the wrong kind.") from error
 
 
-def _build(folder: Path, d: dict[str, Any], total: hashlib._Hash, threads: int) -> Manifest:
+def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest:
     if d["format"] != FORMAT:
         raise ValueError(f"The pack in {folder} has format {d['format']}; this version reads format {FORMAT}.")
     if d["prediction"] not in PREDICTIONS:
         raise ValueError(f"The pack in {folder} predicts “{d['prediction']}”; known are {', '.join(PREDICTIONS)}.")
     files = {str(k): str(v) for k, v in d["files"].items()}
+    total = hashlib.sha256(text.encode())
     for name, digest in sorted(files.items()):
         if Path(name).name != name or name.startswith("."):
             raise ValueError(f"The pack in {folder} names a file outside itself: {name}")
