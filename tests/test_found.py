@@ -67,6 +67,28 @@ def test_scores_say_how_much_landed():
     assert "outside" in missed[0].says
 
 
+def test_what_is_too_small_to_be_told_from_afar_is_looked_at_from_nearer():
+    pixels = np.kron(picture(("red", (96, 96, 102, 102))), np.ones((4, 4, 1), np.uint8))
+    assert find(pixels, "red", ClosedFormPack()).box is None
+    sheet = Sheet(1024, 1024, elements=(element(1, "red", 376, 376, 416, 416), element(2, "red", 700, 700, 740, 740)))
+    here, elsewhere = placement(pixels, sheet, ClosedFormPack())
+    assert here.landed
+    assert not elsewhere.found
+
+
+def test_what_strayed_out_of_the_nearer_look_is_still_said_to_lie_outside():
+    pixels = np.kron(picture(("red", (16, 16, 64, 64))), np.ones((4, 4, 1), np.uint8))
+    (score,) = placement(pixels, Sheet(1024, 1024, elements=(element(1, "red", 700, 700, 760, 760),)), ClosedFormPack())
+    assert score.found
+    assert not score.landed
+    assert "outside" in score.says
+
+
+def test_a_picture_of_another_size_than_the_sheet_is_refused():
+    with pytest.raises(ValueError, match="256 x 256 pixels, the sheet 512 x 256"):
+        placement(picture(), Sheet(512, 256), ClosedFormPack())
+
+
 def test_of_two_of_a_kind_each_counts_for_its_own_element():
     pixels = picture(("red", (16, 64, 64, 128)), ("red", (160, 64, 208, 128)))
     two = (element(1, "red", 8, 56, 80, 140), element(2, "red", 150, 56, 220, 140))
@@ -82,13 +104,15 @@ def test_words_the_finder_does_not_know_and_held_or_unused_elements_are_not_judg
     assert scored(pixels, replace(e, visible=False)) == []
 
 
-@given(st.integers(0, 12), st.integers(0, 12), st.integers(0, 12), st.integers(0, 12))
-def test_a_score_is_the_share_inside(x, y, dx, dy):
-    pixels = picture(("blue", (16 * x, 16 * y, 16 * x + 64, 16 * y + 64)))
-    box = (16 * dx, 16 * dy, 16 * dx + 64, 16 * dy + 64)
-    wide, high = max(0, 64 - 16 * abs(x - dx)), max(0, 64 - 16 * abs(y - dy))
-    (result,) = scored(pixels, element(1, "blue", *box))
-    assert result == (round(100 * wide * high / 64**2), True)
+@given(st.sampled_from((64, 128)), st.data())
+def test_a_score_is_the_share_inside(side, data):
+    x, y, dx, dy = (16 * data.draw(st.integers(0, (256 - side) // 16)) for _ in range(4))
+    pixels = picture(("blue", (x, y, x + side, y + side)))
+    wide, high = max(0, side - abs(x - dx)), max(0, side - abs(y - dy))
+    ((share, found),) = scored(pixels, element(1, "blue", dx, dy, dx + side, dy + side))
+    assert found
+    # Looked at from nearer, edges need not lie on those of cells.
+    assert abs(share - 100 * wide * high / side**2) <= (8 if side == 64 else 0.5)
 
 
 def test_things_that_stand_apart_are_told_apart_and_crumbs_left_out():

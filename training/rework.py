@@ -97,7 +97,7 @@ def rework_all(config: Config) -> Path:
     net = build(config)
     net.load_state_dict(torch.load(folder / "denoiser.pt", weights_only=True)["average"])
     net.eval()
-    sources = sorted(scenes.glob("chunk-*.npz"))[: c["reworked_chunks"]]
+    sources = [*sorted(scenes.glob("chunk-*.npz"))[: c["reworked_chunks"]], *sorted(scenes.glob("close-*.npz"))[: c["reworked_close"]]]
     jobs = [(c, source, scenes / f"reworked-{i}.npz", c["reworked"] // len(sources)) for i, source in enumerate(sources)]
     jobs.append((c, scenes / "held-out-0.npz", scenes / "unseen-reworked.npz", c["reworked_unseen"]))
     sharp = sorted(scenes.glob("sharp-*.npz"))

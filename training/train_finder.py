@@ -4,7 +4,7 @@
 
 It learns from the true masks of scenes, never from outlines that were asked for; half of the pictures go through the
 representation with errors like a denoiser's, and some are reworked lightly (`python -m training.rework`, where there is a denoiser),
-so that painted pictures are no stranger to it than drawn ones.
+so that painted pictures are no stranger to it than drawn ones. It sees close views too: small things are looked at from nearer.
 """
 
 from __future__ import annotations
@@ -33,7 +33,8 @@ ATTRIBUTES = ("facing left", "facing right", "lit", "standing", "walking", "sitt
 
 
 #: Files of scenes: to learn from, to learn from as reworked, and to judge by.
-SCENES, REWORKED, UNSEEN, UNSEEN_REWORKED = "chunk-*.npz", "reworked-*.npz", "held-out-*.npz", "unseen-reworked.npz"
+SCENES, CLOSE, REWORKED = "chunk-*.npz", "close-*.npz", "reworked-*.npz"
+UNSEEN, UNSEEN_REWORKED = "held-out-*.npz", "unseen-reworked.npz"
 
 
 def labels() -> tuple[str, ...]:
@@ -51,14 +52,15 @@ def build(config: Config) -> Finder:
 
 
 class Truth:
-    """Pictures with what is true of them. even: scenes with rare things come more often, see `rarity`."""
+    """Pictures with what is true of them. even: scenes with rare things come more often, see `rarity`; blurred: how often pictures are
+    as soft as a painted one is that is looked at from half as far."""
 
-    def __init__(self, scenes: Scenes, latent: Latent, shrink: int, cell_noise: float, even: float = 0.0) -> None:
+    def __init__(self, scenes: Scenes, latent: Latent, shrink: int, cell_noise: float, even: float = 0.0, blurred: float = 0.0) -> None:
         self.scenes = scenes
         self._of = {name: i for i, name in enumerate(labels())}
         self._whole = {name: i for i, name in enumerate(whole_labels())}
         self._encoder, self._preview, self._noise = Encoder(latent, shrink), Preview(latent), cell_noise
-        self._draw = Draw(scenes, even)
+        self._draw, self._blurred = Draw(scenes, even), blurred
 
     def cells(self) -> Tensor:
         """Share of all cells that shows each kind, and none, (K + 1,), as scenes are drawn."""
@@ -106,16 +108,19 @@ class Truth:
         level = self._noise * torch.rand(size, 1, 1, 1, generator=g) * (torch.rand(size, 1, 1, 1, generator=g) < 0.5)
         z = self._encoder.small(x)
         x = self._preview(z + level * torch.randn(z.shape, generator=g)).clamp(-1, 1)
+        if self._blurred:
+            soft = torch.rand(size, 1, 1, 1, generator=g) < self._blurred
+            x = torch.where(soft, F.interpolate(F.avg_pool2d(x, 2), scale_factor=2.0, mode="bicubic"), x).clamp(-1, 1)
         # Tints and brightness vary a little, as they do in other hands.
         x = ((x + 1) * (1 + 0.12 * (torch.rand(size, 3, 1, 1, generator=g) - 0.5)) - 1).clamp(-1, 1)
         return x, torch.from_numpy(np.stack(targets)), torch.from_numpy(np.stack(wholes))
 
 
-def load_truth(config: Config, latent: Latent, pattern: str, even: float = 0.0) -> Truth:
-    """The scenes of the files that match the pattern."""
-    c = config["finder"]
-    files = sorted((work_folder(config) / "scenes").glob(pattern))[: c["chunks"]]
-    return Truth(Scenes(files), latent, config["latent"]["shrink"], c["cell_noise"], even)
+def load_truth(config: Config, latent: Latent, *patterns: str, even: float = 0.0, blurred: float = 0.0) -> Truth:
+    """The scenes of the files that match the patterns."""
+    c, folder = config["finder"], work_folder(config) / "scenes"
+    files = [file for pattern in patterns for file in sorted(folder.glob(pattern))[: c["chunks"]]]
+    return Truth(Scenes(files), latent, config["latent"]["shrink"], c["cell_noise"], even, blurred)
 
 
 def weights_of(cells: Tensor) -> Tensor:
@@ -201,8 +206,9 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
         begun, run.before = read_finder(from_pack)
         net.load_state_dict(half_again(begun, net.state_dict()))
     latent = load_latent(config)
-    truth, held = load_truth(config, latent, SCENES, even=c["even"]), load_truth(config, latent, UNSEEN)
-    painted = load_truth(config, latent, REWORKED, even=c["even"]) if any((folder / "scenes").glob(REWORKED)) else truth
+    held, how = load_truth(config, latent, UNSEEN), {"even": c["even"], "blurred": c["blurred"]}
+    truth = load_truth(config, latent, SCENES, CLOSE, **how)
+    painted = load_truth(config, latent, REWORKED, **how) if any((folder / "scenes").glob(REWORKED)) else truth
     rng, weights = np.random.default_rng(c["seed"] + run.steps), weights_of(truth.cells())
 
     until = min(c["minutes"], run.minutes + stop_after)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -9,7 +10,7 @@ import numpy as np
 from scipy import ndimage
 
 from .element import Element, phrases
-from .frame import Rect, whole_frame
+from .frame import Rect, fitted_frame, whole_frame
 from .outline import Box, Outline, rasterise
 from .pack import Finder, Pack
 from .resample import resize_picture
@@ -21,6 +22,8 @@ SEEN = 0.5
 LEAST_CELLS = 2
 #: A score from here on counts as landed.
 LANDED = 50.0
+#: An element is looked at from nearer where that shows it so many times larger a side; with so much room round it, in its longer sides.
+NEARER, NEARER_ROOM = 1.25, 1.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -193,38 +196,71 @@ def _labels(e: Element, finder: Finder) -> tuple[int, ...]:
     return next((found for found in map(finder.labels_of, phrases(e.words)) if found), ())
 
 
+@dataclass(frozen=True, eq=False)
+class _View:
+    """Part of a sheet as the finder sees it: rect, on the sheet; maps (K, h, w)."""
+
+    rect: Rect
+    maps: np.ndarray
+
+    def score(self, outline: Outline, labels: Sequence[int], rivals: Sequence[Outline]) -> float | None:
+        """Of what is seen of these labels, the share inside the outline, 0..100, without pieces that lie more in a rival; None
+        when nothing is seen."""
+        h, w = self.maps.shape[1:]
+        place, *others = (rasterise(o, self.rect, h, w) for o in (outline, *rivals))
+        m = phrase_map(self.maps, labels)
+        pieces, n = _numbered(m > SEEN)
+        mine = np.zeros((h, w), bool)
+        for i in range(1, n + 1):
+            piece = pieces == i
+            inside = float(place[piece].sum())
+            if piece.sum() >= LEAST_CELLS and all(float(r[piece].sum()) <= inside for r in others):
+                mine |= piece
+        return 100 * float((m * place)[mine].sum() / m[mine].sum()) if mine.any() else None
+
+
+def _nearer(picture: np.ndarray, sheet: Sheet, e: Element, pack: Pack) -> _View | None:
+    """An element with room around it, (H, W, 3) being the whole sheet, or None where that would show it hardly larger."""
+    limits = pack.info.limits
+    x0, y0, x1, y1 = e.outline.box
+    box = Rect(math.floor(x0), math.floor(y0), math.ceil(x1), math.ceil(y1)).intersect(sheet.rect)
+    if not box.area:
+        return None
+    frame = fitted_frame(box, sheet.width, sheet.height, limits, NEARER_ROOM)
+    if frame.scale < NEARER * whole_frame(sheet.width, sheet.height, limits).scale:
+        return None
+    return _View(frame.rect, _looked(picture[frame.rect.slices], pack)[0])
+
+
 def placement(picture: np.ndarray, sheet: Sheet, pack: Pack) -> list[Score]:
-    """How each element landed in a picture of the whole sheet (H, W, 3 or 4) uint8, far to near; those whose words the finder does
-    not know, and those not used, are left out.
+    """How each element landed in a picture of the whole sheet at its size (H, W, 3 or 4) uint8, far to near; those whose words the
+    finder does not know, and those not used, are left out. Small ones are looked at from nearer.
 
     Of several things of a kind each counts for the element it lies in most.
 
     Raises:
-        ValueError: the pack has no finder.
+        ValueError: the pack has no finder, or the picture has another size than the sheet.
     """
     finder = finder_of(pack)
+    if picture.shape[:2] != (sheet.height, sheet.width):
+        raise ValueError(f"The picture is {picture.shape[1]} x {picture.shape[0]} pixels, the sheet {sheet.width} x {sheet.height}.")
     judged = [(e, _labels(e, finder)) for e in sheet.elements if e.visible and not e.hold]
     judged = [(e, labels) for e, labels in judged if labels]
     if not judged:
         return []
-    maps, _ = _looked(picture, pack)
-    h, w = maps.shape[1:]
-    places = {e.key: rasterise(e.outline, Rect(0, 0, sheet.width, sheet.height), h, w) for e, _ in judged}
+    whole = _View(sheet.rect, _looked(picture, pack)[0])
     out = []
     for e, labels in judged:
-        m = phrase_map(maps, labels)
-        pieces, n = _numbered(m > SEEN)
-        rivals = [places[o.key] for o, theirs in judged if o.key != e.key and theirs[0] == labels[0]]
-        mine = np.zeros((h, w), bool)
-        for i in range(1, n + 1):
-            piece = pieces == i
-            inside = float(places[e.key][piece].sum())
-            if piece.sum() >= LEAST_CELLS and all(float(r[piece].sum()) <= inside for r in rivals):
-                mine |= piece
-        if not mine.any():
+        rivals = [o.outline for o, theirs in judged if o.key != e.key and theirs[0] == labels[0]]
+        near = _nearer(picture, sheet, e, pack)
+        score = (near or whole).score(e.outline, labels, rivals)
+        if near and score is None:
+            # From nearer what strayed is out of sight.
+            astray = whole.score(e.outline, labels, rivals)
+            score = None if astray is None or astray >= LANDED else astray
+        if score is None:
             out.append(Score(e.key, e.name, 0.0, False, f"“{e.name}” was not found: give it more room or weight, or re-roll it."))
             continue
-        score = 100 * float((m * places[e.key])[mine].sum() / m[mine].sum())
         says = "" if score >= LANDED else f"“{e.name}” lies mostly outside its outline: re-roll it, or raise its weight."
         out.append(Score(e.key, e.name, score, True, says))
     return out
