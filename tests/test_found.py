@@ -157,6 +157,7 @@ def test_takes_in_the_tray_are_scored_and_sorted(with_take, wait):
     tray = with_take.tray
     assert all(len(t.scores) == 2 for t in tray.takes)
     assert "placed" in tray.list.item(0).text()
+    assert tray.takes[0].settings.endswith("steered, second order")
     worse = tray.takes[0]
     worse.scores = tuple(replace(s, score=0.0, found=False, says="it failed") for s in worse.scores)
     tray.sort_by_placement()

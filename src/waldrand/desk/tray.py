@@ -15,6 +15,7 @@ from ..core.plan import Plan
 from ..core.run import Take
 from ..core.sheet import Sheet
 from .images import thumbnail, to_image
+from .pass_column import METHOD_NAMES, SAMPLER_NAMES
 from .widgets import heading, hint
 
 SIDE = 84
@@ -47,7 +48,7 @@ class TrayTake:
     def settings(self) -> str:
         """The settings it was made with, in a line."""
         s = self.plan.request.settings
-        return f"{self.plan.steps} steps, guidance {s.guidance:g}, {self.plan.method}, {s.sampler}"
+        return f"{self.plan.steps} steps, guidance {s.guidance:g}, {METHOD_NAMES[self.plan.method]}, {SAMPLER_NAMES[s.sampler]}"
 
     @property
     def label(self) -> str:
