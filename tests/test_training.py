@@ -531,6 +531,30 @@ def test_the_finder_learns_from_what_is_true(trained, tmp_path: Path):
     assert all(torch.allclose(went_on["net"][name], state["net"][name], atol=1e-2) for name in state["net"])
 
 
+def test_weights_of_equal_values_are_not_lost_in_a_pack(trained, tmp_path: Path):
+    """The exporter keeps one of several, and of untrained networks many are equal."""
+    import torch
+
+    from training.networks import Enlarger
+
+    untrained = {name: trained[name] | {"minutes": 0.0} for name in ("enlarger", "finder")}
+    config = work_beside(trained, tmp_path / "work") | untrained
+    (work_folder(config) / "denoiser.pt").symlink_to(work_folder(trained) / "denoiser.pt")
+    train_enlarger.train(config)
+    train_finder.train(config)
+    export.export(config, tmp_path / "pack")
+    export.export_finder(config, tmp_path / "pack")
+    export.export_decoder(config, tmp_path / "pack")
+    export.export(config, tmp_path / "other", finder_of=tmp_path / "pack")
+    e = config["enlarger"]
+    for pack in (tmp_path / "pack", tmp_path / "other"):
+        finder, enlarger = train_finder.build(config), Enlarger(e["channels"], e["blocks"])
+        finder.load_state_dict(from_pack.read_finder(pack)[0])
+        enlarger.load_state_dict(from_pack.read_enlarger(pack)[0])
+        assert all((p == 1).all() for name, p in finder.named_parameters() if "norm" in name and "weight" in name)
+        assert not torch.cat([enlarger.out.weight.flatten(), enlarger.out.bias]).any()
+
+
 def test_a_pack_gets_a_quick_denoiser_that_answers_alike(trained, tmp_path: Path):
     config = trained
     export.export(config, tmp_path / "pack")
@@ -548,7 +572,12 @@ def test_a_pack_gets_a_quick_denoiser_that_answers_alike(trained, tmp_path: Path
 
 def test_reworked_scenes_keep_their_truth(trained):
     scenes = rework.rework_all(trained)
-    for source, target in (("chunk-0000", "reworked-0"), ("held-out-0", "unseen-reworked"), ("sharp-0", "small-0")):
+    for source, target in (
+        ("chunk-0000", "reworked-0"),
+        ("close-0000", "reworked-1"),
+        ("held-out-0", "unseen-reworked"),
+        ("sharp-0", "small-0"),
+    ):
         with np.load(scenes / f"{source}.npz") as a, np.load(scenes / f"{target}.npz") as b:
             n = len(b["pixels"])
             assert n == 2
@@ -591,6 +620,20 @@ def test_rare_kinds_weigh_more_in_the_finders_loss(trained):
     assert {kinds()[i] for i in range(len(kinds())) if cells[i] > 0} <= {
         p["kind"] for g in truth.scenes.groups for c in g.captions for p in c["parts"]
     }
+
+
+def test_close_views_and_soft_pictures_are_among_what_the_finder_learns_from(trained):
+    latent = train_denoiser.load_latent(trained)
+    alone = train_finder.load_truth(trained, latent, train_finder.SCENES)
+    both = train_finder.load_truth(trained, latent, train_finder.SCENES, train_finder.CLOSE)
+    assert len(both.scenes) == len(alone.scenes) + trained["render"]["close"]
+    edges = {}
+    for blurred in (0.0, 1.0):
+        truth = train_finder.load_truth(trained, latent, train_finder.CLOSE, blurred=blurred)
+        pictures = truth.batch(np.random.default_rng(2), 6)[0]
+        edges[blurred] = float((pictures[..., 1:] - pictures[..., :-1]).abs().mean())
+        assert pictures.abs().max() <= 1
+    assert edges[1.0] < 0.9 * edges[0.0]
 
 
 def test_few_cells_of_a_kind_count_more_in_the_finders_loss():

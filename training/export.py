@@ -194,7 +194,7 @@ def _export_decoder(decoder: Decoder, out: Path) -> list[str]:
     return _export(decoder, told, "picture", {"latent": free, "painted": free, "picture": free}, "decoder", out)
 
 
-def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str, object]:
+def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str, str]:
     """Weights that the exporter left out because another has equal values: name -> that other's."""
     held = {k: v for s in shards for k, v in load_file(out / s).items()}
     return {
@@ -206,10 +206,12 @@ def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str,
 
 @dataclass(frozen=True)
 class WholeFinder:
-    """A pack's finder as it is: files by name, the names of its weights, what the manifest states of it, its minutes."""
+    """A pack's finder as it is: files by name, the names of its weights, which of them are the same, what the manifest states of it,
+    its minutes."""
 
     files: dict[str, bytes]
     weights: list[str]
+    same: dict[str, str]
     stated: dict[str, Any]
     minutes: float
 
@@ -222,19 +224,25 @@ class WholeFinder:
         d = with_finder(pack)
         names = d["weights"]["finder"]
         files = {name: (pack / name).read_bytes() for name in ("finder.onnx", *names)}
-        return cls(files, names, d["finder"], d["trained"]["finder_minutes"])
+        return cls(files, names, _of_graph("finder", d["same"]), d["finder"], d["trained"]["finder_minutes"])
 
     def into(self, pack: Path) -> None:
         """Puts it into a pack that has none."""
         for name, content in self.files.items():
             (pack / name).write_bytes(content)
-        _state_finder(pack, self.weights, self.stated, self.minutes)
+        _state_finder(pack, self.weights, self.same, self.stated, self.minutes)
 
 
-def _state_finder(pack: Path, weights: list[str], stated: dict[str, Any], minutes: float) -> str:
+def _of_graph(graph: str, same: dict[str, str], others: bool = False) -> dict[str, str]:
+    """Of what `_same` told of all graphs, what it told of one, or of all others."""
+    return {k: v for k, v in same.items() if k.startswith(f"{graph}.") != others}
+
+
+def _state_finder(pack: Path, weights: list[str], same: dict[str, str], stated: dict[str, Any], minutes: float) -> str:
     """Says in a pack's manifest which finder lies in it; returns the pack's version."""
     d = tomllib.loads((pack / "pack.toml").read_text())
     d["weights"]["finder"], d["finder"] = weights, stated
+    d["same"] = _of_graph("finder", d["same"], others=True) | same
     d["trained"]["finder_minutes"] = minutes
     write_manifest(pack, d)
     return str(d["version"])
@@ -318,7 +326,8 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
             indent=1,
         )
     )
-    same = {k: v for g, net in (("text", painter.text), ("denoiser", painter.denoiser)) for k, v in _same(g, net, out, weights[g]).items()}
+    nets = ("text", painter.text), ("denoiser", painter.denoiser), ("decoder", decoder)
+    same = {k: v for g, net in nets for k, v in _same(g, net, out, weights[g]).items()}
     _manifest(config, out, weights, trained, same)
     if finder is not None:
         finder.into(out)
@@ -345,7 +354,7 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
         "colours": tuple(COLOURS),
         "grounds": (*GROUNDS, *FAR, *INDOORS),
     }
-    version = _state_finder(out, weights, stated, round(state["before"] + state["minutes"], 1))
+    version = _state_finder(out, weights, _same("finder", seen, out, weights), stated, round(state["before"] + state["minutes"], 1))
     finder = OnnxPack(out).finder
     assert finder is not None
     with torch.no_grad():
@@ -358,7 +367,7 @@ def _version(trained: dict[str, Any]) -> str:
     return f"0.{trained['denoiser_minutes']:.0f}.{trained['enlarger_minutes']:.0f}"
 
 
-def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, object]) -> None:
+def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, str]) -> None:
     write_manifest(
         out,
         {
@@ -406,6 +415,7 @@ def export_decoder(config: Config, out: Path) -> dict[str, Any]:
     for old in out.glob("decoder*"):
         old.unlink()
     d["weights"]["decoder"] = _export_decoder(decoder, out)
+    d["same"] = _of_graph("decoder", d["same"], others=True) | _same("decoder", decoder, out, d["weights"]["decoder"])
     d["trained"]["enlarger_minutes"] = round(state["before"] + state["minutes"], 1)
     d["version"] = _version(d["trained"])
     write_manifest(out, d)

@@ -22,7 +22,10 @@ def _manifest(pack: Path) -> dict[str, Any]:
 
 def read_graph(pack: Path, graph: str) -> dict[str, Tensor]:
     """All weights of one of a pack's graphs, as float32."""
-    return {k: v.float() for shard in _manifest(pack)["weights"][graph] for k, v in load_file(pack / shard).items()}
+    manifest, of_it = _manifest(pack), f"{graph}."
+    weights = {k: v.float() for shard in manifest["weights"][graph] for k, v in load_file(pack / shard).items()}
+    same = {k.removeprefix(of_it): v.removeprefix(of_it) for k, v in manifest["same"].items() if k.startswith(of_it)}
+    return weights | {k: weights[v] for k, v in same.items()}
 
 
 def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
@@ -32,7 +35,6 @@ def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
     """
     manifest = _manifest(pack)
     weights = {f"{graph}.{k}": v for graph in ("text", "denoiser") for k, v in read_graph(pack, graph).items()}
-    weights |= {k: weights[v] for k, v in manifest["same"].items()}
     before = json.loads((pack / "words.json").read_text())["words"]
     old, now = weights["text.embed.weight"], vocabulary(kinds())
     grown = torch.randn(len(now), old.shape[1], generator=torch.Generator().manual_seed(0)) * old.std()
