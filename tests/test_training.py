@@ -294,7 +294,7 @@ def test_weights_are_averaged_with_the_packs_as_the_validation_says(trained, tmp
     spoiled = {k: v + 0.3 for k, v in state["average"].items()}
     path = tmp_path / "work" / "denoiser.pt"
     torch.save(state | {"average": spoiled}, path)
-    share, value = soup.stir_into(there, tmp_path / "pack", (0.5,))
+    share, value = soup.stir_into(there, tmp_path / "pack", shares=(0.5,))
     assert share == 0
     net = train_denoiser.build(there)
     loss = train_denoiser.Loss(there, latent.Encoder(train_denoiser.load_latent(there), there["latent"]["shrink"]))
@@ -306,6 +306,16 @@ def test_weights_are_averaged_with_the_packs_as_the_validation_says(trained, tmp
     assert all(torch.equal(kept["net"][k], v) for k, v in state["net"].items())
     net.load_state_dict(kept["average"])
     assert value == pytest.approx(measure(net), rel=1e-4)
+
+    train_finder.train(there)
+    export.export_finder(there, tmp_path / "pack")
+    finder = tmp_path / "work" / "finder.pt"
+    state = torch.load(finder, weights_only=True)
+    torch.save(state | {"net": {k: v + 0.3 for k, v in state["net"].items()}}, finder)
+    assert soup.stir_into(there, tmp_path / "pack", "finder", (0.5,))[0] == 0
+    kept = torch.load(finder, weights_only=True)
+    assert all(torch.allclose(kept["net"][k], v, atol=1e-2) for k, v in state["net"].items())
+    assert kept["minutes"] == state["minutes"]
 
     a, b = {"w": torch.tensor([0.0])}, {"w": torch.tensor([4.0])}
     one = torch.nn.Module()

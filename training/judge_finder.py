@@ -1,6 +1,6 @@
 """Judges a pack's finder on scenes it never saw: precision, recall and IoU of every label, worst first.
 
-`python -m training.judge_finder [--config FILE] [--work DIR] [--pack DIR] [--reworked]`
+`python -m training.judge_finder [--config FILE] [--work DIR] [--pack DIR] [--close | --reworked]`
 """
 
 from __future__ import annotations
@@ -11,7 +11,7 @@ from .config import Config, arguments, load_config
 from .export import OWN_PACK
 from .from_pack import read_finder, read_latent
 from .networks import Finder
-from .train_finder import UNSEEN, UNSEEN_REWORKED, Judged, build, judged, load_truth, mean_of_kinds
+from .train_finder import UNSEEN, UNSEEN_CLOSE, UNSEEN_REWORKED, Judged, build, judged, load_truth, mean_of_kinds
 
 
 def load_finder(config: Config, pack: Path) -> Finder:
@@ -33,10 +33,19 @@ def judge(config: Config, pack: Path, pattern: str = UNSEEN, batches: int = 40) 
 def main() -> None:
     parser = arguments(__doc__)
     parser.add_argument("--pack", type=Path, default=OWN_PACK)
-    parser.add_argument("--reworked", action="store_true", help="on unseen scenes that the denoiser reworked lightly")
+    which = parser.add_mutually_exclusive_group()
+    which.add_argument("--close", dest="pattern", action="store_const", const=UNSEEN_CLOSE, help="on close views of unseen scenes")
+    which.add_argument(
+        "--reworked",
+        dest="pattern",
+        action="store_const",
+        const=UNSEEN_REWORKED,
+        help="on unseen scenes that the denoiser reworked lightly",
+    )
+    parser.set_defaults(pattern=UNSEEN)
     options = parser.parse_args()
     try:
-        table = judge(load_config(options.config, options.work), options.pack, UNSEEN_REWORKED if options.reworked else UNSEEN)
+        table = judge(load_config(options.config, options.work), options.pack, options.pattern)
     except ValueError as error:
         raise SystemExit(str(error)) from None
     print("label                precision  recall    IoU  pictures")

@@ -19,6 +19,8 @@ from .world.scene import CELLS, Scene, paint_scene
 
 MOST_PARTS = 16
 HELD_OUT, SHARP, CLOSE = 1_000_000, 2_000_000, 3_000_000
+#: Close views of these scenes are for judging.
+UNSEEN_CLOSE = HELD_OUT + 300_000
 PER_CELL = 4
 #: Close views of each scene that has any, their sides in cells, and what masks have of each cell's side while they are cut.
 VIEWS, VIEW_SIDES, FINE = 2, (12.0, 22.0), 4
@@ -141,6 +143,7 @@ def render_all(config: Config) -> Path:
             pool.submit(render_close, folder / f"close-{i:04d}.npz", CLOSE + i * c["chunk"], c["chunk"])
             for i in range(c["close"] // c["chunk"])
         ]
+        jobs.append(pool.submit(render_close, folder / "unseen-close.npz", UNSEEN_CLOSE, n))
         half = c["sharp"] // 2
         jobs += [pool.submit(render_sharp, folder / f"sharp-{i}.npz", SHARP + i * half, half) for i in (0, 1)]
         for n, job in enumerate(jobs):

@@ -9,6 +9,7 @@ so that painted pictures are no stranger to it than drawn ones. It sees close vi
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -34,7 +35,7 @@ ATTRIBUTES = ("facing left", "facing right", "lit", "standing", "walking", "sitt
 
 #: Files of scenes: to learn from, to learn from as reworked, and to judge by.
 SCENES, CLOSE, REWORKED = "chunk-*.npz", "close-*.npz", "reworked-*.npz"
-UNSEEN, UNSEEN_REWORKED = "held-out-*.npz", "unseen-reworked.npz"
+UNSEEN, UNSEEN_CLOSE, UNSEEN_REWORKED = "held-out-*.npz", "unseen-close.npz", "unseen-reworked.npz"
 
 
 def labels() -> tuple[str, ...]:
@@ -149,6 +150,20 @@ def loss_of(net: Finder, weights: Tensor, x: Tensor, target: Tensor, whole: Tens
     of_traits = F.binary_cross_entropy_with_logits(traits, true, weight=1 + 3 * true)
     of_kinds = -(weighted * F.log_softmax(kinds, 1)).sum() / weighted.sum()
     return of_kinds + 5 * of_traits + F.binary_cross_entropy_with_logits(said.float(), whole)
+
+
+def validation(config: Config, latent: Latent) -> Callable[[Finder], float]:
+    """The mean loss on fixed batches of unseen scenes, of close views and of reworked ones, as far as there are any."""
+    c, rng = config["finder"], np.random.default_rng(13)
+    there = [p for p in (UNSEEN, UNSEEN_CLOSE, UNSEEN_REWORKED) if any((work_folder(config) / "scenes").glob(p))]
+    truths = [load_truth(config, latent, pattern) for pattern in there]
+    weights, batches = weights_of(truths[0].cells()), [truth.batch(rng, c["batch"]) for truth in truths for _ in range(6)]
+
+    @torch.no_grad()
+    def measure(net: Finder) -> float:
+        return float(np.mean([loss_of(net, weights, *batch, c["small_things"]).item() for batch in batches]))
+
+    return measure
 
 
 @dataclass(frozen=True)
