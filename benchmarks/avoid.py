@@ -1,7 +1,7 @@
 """What avoid words do: how often things that nobody asked for come, told to avoid them and not told, by the pack's finder.
 
 8 scenes in words alone x 8 seeds, painted plainly and again with each of four things to avoid.
-`python benchmarks/avoid.py [--seeds N] [--pack DIR] [--judge DIR] [--guided LEAST GREATEST]`
+`python benchmarks/avoid.py [--seeds N] [--pack DIR] [--judge DIR] [--guided LEAST GREATEST] [--lead-kept LEVELS]`
 """
 
 from __future__ import annotations

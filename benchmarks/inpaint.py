@@ -5,7 +5,7 @@ roomier than the box. It counts when the finder sees most of it inside. Taken ou
 finder sees, its mask grown by 16 pixels, the pass without any words. It counts when the finder no longer sees it there. Drift:
 the greatest difference outside the mask.
 Needs the training packages. `python benchmarks/inpaint.py [--scenes N] [--only in|out] [--save DIR] [--pack DIR] [--judge DIR]
-[--guided LEAST GREATEST]`
+[--guided LEAST GREATEST] [--lead-kept LEVELS]`
 """
 
 from __future__ import annotations

@@ -33,6 +33,7 @@ def pack_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--pack", type=Path, help="the pack that paints; the installed one if not given")
     parser.add_argument("--judge", type=Path, help="the pack whose finder judges; the painting one's if not given")
     parser.add_argument("--guided", type=float, nargs=2, help="noise levels at which guidance leads; the pack's if not given")
+    parser.add_argument("--lead-kept", type=float, help="over how much of a level guidance is kept; the pack's if not given")
 
 
 def judging_pack(options: argparse.Namespace) -> OnnxPack:
@@ -43,6 +44,8 @@ def judging_pack(options: argparse.Namespace) -> OnnxPack:
             pack.finder = finder_of(OnnxPack(options.judge))
         if options.guided is not None:
             pack.info = replace(pack.info, guided=tuple(options.guided))
+        if options.lead_kept is not None:
+            pack.info = replace(pack.info, lead_kept=options.lead_kept)
         finder_of(pack)
     except ValueError as error:
         sys.exit(str(error))
@@ -52,7 +55,8 @@ def judging_pack(options: argparse.Namespace) -> OnnxPack:
 def named(pack: OnnxPack, options: argparse.Namespace) -> str:
     """Which pack it is, how it is guided, and whose finder judges."""
     judge = f", judged by {read_manifest(options.judge).info.version}" if options.judge else ""
-    return f"pack {pack.info.name} {pack.info.version}, guided from {pack.info.guided[0]:g} to {pack.info.guided[1]:g}{judge}"
+    least, greatest = pack.info.guided
+    return f"pack {pack.info.name} {pack.info.version}, guided from {least:g} to {greatest:g}, kept over {pack.info.lead_kept:g}{judge}"
 
 
 def spread(milliseconds: list[float]) -> str:

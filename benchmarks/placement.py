@@ -6,7 +6,7 @@ of one take are not quite. The finder errs too: its own table is printed by `pyt
 `placement_by_colour.py` needs no finder.
 `--again N` gives what missed another chance, at most N times a take, and counts what stands in the best.
 `python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--again N] [--nearer]
-[--sampler NAME] [--guided LEAST GREATEST] [--save DIR] [--pack DIR] [--judge DIR]`
+[--sampler NAME] [--guided LEAST GREATEST] [--lead-kept LEVELS] [--save DIR] [--pack DIR] [--judge DIR]`
 """
 
 from __future__ import annotations

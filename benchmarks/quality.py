@@ -5,7 +5,7 @@ N other unseen scenes: |m1 - m2|^2 + tr(C1 + C2 - 2 (C1 C2)^(1/2)) (Dowson and L
 scenes themselves in place of the takes; both shrink as N grows, so only equal N can be compared, and only by the same finder.
 Needs the training packages.
 `python benchmarks/quality.py [--scenes N] [--sheet FILE] [--no-sheet] [--pack DIR] [--judge DIR]
-[--guided LEAST GREATEST]`
+[--guided LEAST GREATEST] [--lead-kept LEVELS]`
 """
 
 from __future__ import annotations

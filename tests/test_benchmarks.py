@@ -139,8 +139,9 @@ def test_one_pack_can_paint_and_another_judge(own, tmp_path):
     options = parser.parse_args(["--pack", folder, "--judge", folder])
     assert judging_pack(options).finder.labels == own.finder.labels
     assert named(plain, options).endswith(f"judged by {own.info.version}")
-    everywhere = judging_pack(parser.parse_args(["--guided", "0", "1"]))
+    everywhere = judging_pack(parser.parse_args(["--guided", "0", "1", "--lead-kept", "0"]))
     assert everywhere.info.guided == (0, 1) != plain.info.guided
+    assert everywhere.info.lead_kept == 0 != plain.info.lead_kept
     with pytest.raises(SystemExit, match="no pack"):
         judging_pack(parser.parse_args(["--pack", str(tmp_path)]))
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
@@ -9,6 +10,7 @@ import pytest
 
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.frame import Rect
+from waldrand.core.guidance import leads
 from waldrand.core.masks import Mask
 from waldrand.core.outline import Outline
 from waldrand.core.plan import plan
@@ -17,6 +19,7 @@ from waldrand.core.repeat import repeat, reroll
 from waldrand.core.request import PassSettings, Request
 from waldrand.core.resize import framed, scaled
 from waldrand.core.run import run, run_take
+from waldrand.core.samplers import ANCESTRAL, SAMPLERS
 from waldrand.core.series import ladder, parse_over, run_variants, vary
 from waldrand.core.sheet import Layer, Sheet
 from waldrand.core.speed import Speed, measure
@@ -81,6 +84,41 @@ def test_guidance_leads_only_at_the_levels_that_a_pack_states(placed):
     assert Request("inpaint", PassSettings(guidance=3.0)).guided_at(0.9, info)
     assert not Request("rework", PassSettings(guidance=3.0)).guided_at(0.9, info)
     assert not Request("inpaint", PassSettings(guidance=1.0)).guided_at(0.5, info)
+
+
+@pytest.mark.parametrize("sampler", SAMPLERS)
+def test_where_guidance_leads_is_kept_for_the_next_level_when_that_is_near(placed, sampler):
+    class Keeping(ClosedFormPack):
+        def __init__(self, kept):
+            super().__init__()
+            self.info = replace(self.info, guided=(0.2, 0.85), lead_kept=kept)
+            self.asked = []
+
+        def answer(self, x, kept, hole, t, told):
+            self.asked.append((t, len(told)))
+            return super().answer(x, kept, hole, t, told)
+
+    made = {}
+    for kept in (0.0, 0.08):
+        pack = Keeping(kept)
+        p = plan(placed, Request("compose", PassSettings(steps=20, sampler=sampler)), pack)
+        made[kept] = run_take(p, pack, 0).pixels.astype(int), pack.asked
+        assert sum(n for _, n in pack.asked) == p.calls
+    (always, all_asked), (sometimes, asked) = made.values()
+    assert [t for t, _ in asked] == [t for t, _ in all_asked]
+    led, still = ([i for i, (_, n) in enumerate(calls) if n == 2] for calls in (all_asked, asked))
+    assert len(still) <= 0.6 * len(led)
+    # Never twice in a row, and nearly the same picture.
+    assert all(before in still or i in still for before, i in itertools.pairwise(led))
+    if sampler not in ANCESTRAL:
+        assert np.abs(always - sometimes).mean() < 3
+
+
+def test_the_lead_is_asked_for_wherever_levels_are_far_apart():
+    info, request = replace(ClosedFormPack().info, lead_kept=0.08), Request("inpaint", PassSettings(guidance=2.0))
+    assert leads([0.9, 0.8, 0.7, 0.6], request, info) == ["asked"] * 4
+    assert leads([0.9, 0.85, 0.8, 0.7], request, info) == ["asked", "kept", "asked", "asked"]
+    assert leads([0.9, 0.85], replace(request, settings=PassSettings(guidance=1.0)), info) == ["none", "none"]
 
 
 def test_the_calls_that_are_forecast_are_the_ones_made(placed):

@@ -387,7 +387,7 @@ def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained:
                 "best": [[CELL * w, CELL * h] for w, h in SHAPES],
             },
             "words": {"phrase_length": config["denoiser"]["phrase_length"], "rows": 32, "elements": 8, "avoid": True},
-            "recommended": {"steps": 20, "guidance": 3.0, "spacing": 2.0, "guided": [0.2, 0.85]},
+            "recommended": {"steps": 20, "guidance": 3.0, "spacing": 2.0, "guided": [0.2, 0.85], "lead_kept": 0.08},
             "trained": trained,
             "same": same,
             "weights": weights,

@@ -18,7 +18,8 @@ NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
 class PackInfo:
     """What a pack says of itself. digest: sha256 over its description and its files; channels: of a latent; cell: pixels along
     a latent cell's side; rows: most phrases at a time; capabilities: "regions", "inpaint"; guided: the least and the greatest
-    noise level at which guidance leads (see Request.guided_at); threads it computes on."""
+    noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it leads as before without
+    being asked for (see guidance.leads); threads it computes on."""
 
     name: str
     version: str
@@ -38,6 +39,7 @@ class PackInfo:
     guidance: float = 3.0
     spacing: float = 2.0
     guided: tuple[float, float] = (0.0, 1.0)
+    lead_kept: float = 0.0
     threads: int = 2
 
 

@@ -13,6 +13,7 @@ from .conditioning import speakers, spoken
 from .element import Element, phrases
 from .found import describe
 from .frame import Rect, WorkFrame, fitted_frame, whole_frame
+from .guidance import leads
 from .levels import executed_steps, spaced_levels
 from .nearer import nearer_pass, small_ones
 from .outline import rasterise
@@ -148,7 +149,7 @@ def _asked(sheet: Sheet, request: Request, info: PackInfo, method: Method, level
     voices = speakers(told, method)
     aways = {tuple((p, w) for _, p, w, i in away if i in (None, v)) for v in voices}
     at = evaluations(levels, info.schedule, request.settings.sampler)
-    return [len(voices) + (len(aways) if request.guided_at(t, info) else 0) for t in at]
+    return [len(voices) + (len(aways) if how == "asked" else 0) for how in leads(at, request, info)]
 
 
 def _changed(sheet: Sheet, request: Request, frame: WorkFrame) -> float:

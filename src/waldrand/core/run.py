@@ -12,6 +12,7 @@ import numpy as np
 from .composite import edge_alpha, lay_over
 from .conditioning import element_masks, to_rows, voices
 from .frame import Rect, WorkFrame
+from .guidance import leads
 from .infill import push_pull
 from .levels import spaced_levels
 from .nearer import nearer_pass, room_of
@@ -22,7 +23,7 @@ from .plan import plan as plan_pass
 from .recipe import recipe_of
 from .request import KEPT_FEATHER
 from .resample import largest_in_cells, resize_mask, resize_picture
-from .samplers import sample
+from .samplers import evaluations, sample
 from .sheet import Patch, Sheet
 from .strength import set_back, strength_map
 
@@ -152,6 +153,8 @@ def _painted(plan: Plan, pack: Pack, seed: int, progress: Progress | None, stop:
     kept = z * (1 - hole)
     levels = spaced_levels(settings.steps, float(s_cells.max()), settings.spacing or info.spacing)
     guidance = np.float32(settings.guidance)
+    coming = iter(leads(evaluations(levels, schedule, settings.sampler), request, info))
+    lead = np.zeros_like(z)
 
     def check() -> None:
         if stop is not None and stop.is_set():
@@ -164,14 +167,16 @@ def _painted(plan: Plan, pack: Pack, seed: int, progress: Progress | None, stop:
 
     def denoise(x: np.ndarray, t: float) -> np.ndarray:
         check()
-        guided = request.guided_at(t, info)
-        asked = [*told, *away] if guided else told
+        nonlocal lead
+        how = next(coming)
+        asked = [*told, *away] if how == "asked" else told
         each = [schedule.clean(x, v, t) for v in pack.answer(x, kept, hole, t, asked)]
         a = heard_together(each[: len(told)])
-        if not guided:
+        if how == "none":
             return a
-        b = heard_together([each[len(told) + i] for i in of_voice])
-        return np.asarray(b + guidance * (a - b), np.float32)
+        if how == "asked":
+            lead = a - heard_together([each[len(told) + i] for i in of_voice])
+        return np.asarray(a + (guidance - 1) * lead, np.float32)
 
     def after(step: int, x: np.ndarray, t: float, x0: np.ndarray) -> np.ndarray:
         check()

@@ -121,6 +121,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
         float(d["recommended"]["guidance"]),
         float(d["recommended"]["spacing"]),
         _guided(folder, d["recommended"].get("guided", [0.0, 1.0])),
+        _lead_kept(folder, d["recommended"].get("lead_kept", 0.0)),
         threads,
     )
     return Manifest(folder, info, files, weights, vocabulary, _finder(folder, d[FINDER]) if FINDER in d else None)
@@ -131,6 +132,12 @@ def _guided(folder: Path, stated: list[Any]) -> tuple[float, float]:
         case [least, greatest] if 0 <= least <= greatest <= 1:
             return least, greatest
     raise ValueError(f"The pack in {folder} states noise levels for guidance that cannot be: {stated}.")
+
+
+def _lead_kept(folder: Path, stated: float) -> float:
+    if not 0 <= float(stated) <= 1:
+        raise ValueError(f"The pack in {folder} states a length for which guidance is kept that cannot be: {stated}.")
+    return float(stated)
 
 
 def _finder(folder: Path, d: dict[str, Any]) -> FinderLabels:
