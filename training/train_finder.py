@@ -153,15 +153,17 @@ def loss_of(net: Finder, weights: Tensor, x: Tensor, target: Tensor, whole: Tens
 
 
 def validation(config: Config, latent: Latent) -> Callable[[Finder], float]:
-    """The mean loss on fixed batches of unseen scenes, of close views and of reworked ones, as far as there are any."""
+    """The loss on fixed batches of unseen scenes, of close views and of reworked ones, as far as there are any: the geometric mean of
+    the three, so that what is hardest does not decide alone."""
     c, rng = config["finder"], np.random.default_rng(13)
     there = [p for p in (UNSEEN, UNSEEN_CLOSE, UNSEEN_REWORKED) if any((work_folder(config) / "scenes").glob(p))]
     truths = [load_truth(config, latent, pattern) for pattern in there]
-    weights, batches = weights_of(truths[0].cells()), [truth.batch(rng, c["batch"]) for truth in truths for _ in range(6)]
+    weights, sets = weights_of(truths[0].cells()), [[truth.batch(rng, c["batch"]) for _ in range(6)] for truth in truths]
 
     @torch.no_grad()
     def measure(net: Finder) -> float:
-        return float(np.mean([loss_of(net, weights, *batch, c["small_things"]).item() for batch in batches]))
+        of_sets = [np.mean([loss_of(net, weights, *batch, c["small_things"]).item() for batch in batches]) for batches in sets]
+        return float(np.exp(np.mean(np.log(of_sets))))
 
     return measure
 
