@@ -84,6 +84,33 @@ def test_what_strayed_out_of_the_nearer_look_is_still_said_to_lie_outside():
     assert "outside" in score.says
 
 
+class LitOrNot:
+    """The closed-form finder, which also knows what it is to be lit, and sees nothing of it."""
+
+    def __init__(self, finder):
+        self.finder, self.labels, self.traits = finder, (*finder.labels, "lit"), frozenset({"lit"})
+        self.whole, self.colours, self.grounds = finder.whole, finder.colours, finder.grounds
+
+    def labels_of(self, phrase):
+        found = self.finder.labels_of(phrase.removeprefix("lit "))
+        return (*found, len(self.finder.labels)) if phrase.startswith("lit ") else found
+
+    def look(self, picture):
+        maps, whole = self.finder.look(picture)
+        return np.concatenate([maps, np.zeros_like(maps[:1])]), whole
+
+
+def test_a_thing_that_is_there_but_not_as_it_was_said_to_be_is_told_from_one_that_is_not_there():
+    pack, pixels = ClosedFormPack(), picture(("red", (64, 64, 128, 128)))
+    pack.finder = LitOrNot(pack.finder)
+    elements = (element(1, "lit red", 48, 48, 140, 140), element(2, "lit blue", 150, 150, 250, 250), element(3, "red", 48, 48, 140, 140))
+    unlit, nowhere, plain = placement(pixels, Sheet(256, 256, elements=elements), pack)
+    assert not unlit.landed
+    assert "is there, but not told to be lit" in unlit.says
+    assert "was not found" in nowhere.says
+    assert plain.found
+
+
 def test_a_picture_of_another_size_than_the_sheet_is_refused():
     with pytest.raises(ValueError, match="256 x 256 pixels, the sheet 512 x 256"):
         placement(picture(), Sheet(512, 256), ClosedFormPack())

@@ -232,6 +232,16 @@ def _nearer(picture: np.ndarray, sheet: Sheet, e: Element, pack: Pack) -> _View 
     return _View(frame.rect, _looked(picture[frame.rect.slices], pack)[0])
 
 
+def _missing(view: _View, e: Element, labels: Sequence[int], rivals: Sequence[Outline], finder: Finder) -> list[str]:
+    """What a thing that has landed is not seen to be, of what it was said to be; nothing where the thing itself did not land."""
+
+    def landed(of: Sequence[int]) -> bool:
+        return (view.score(e.outline, of, rivals) or 0.0) >= LANDED
+
+    thing, *traits = labels
+    return [finder.labels[t] for t in traits if not landed((thing, t))] if landed((thing,)) else []
+
+
 def placement(picture: np.ndarray, sheet: Sheet, pack: Pack) -> list[Score]:
     """How each element landed in a picture of the whole sheet at its size (H, W, 3 or 4) uint8, far to near; those whose words the
     finder does not know, and those not used, are left out. Small ones are looked at from nearer.
@@ -258,9 +268,12 @@ def placement(picture: np.ndarray, sheet: Sheet, pack: Pack) -> list[Score]:
             # From nearer what strayed is out of sight.
             astray = whole.score(e.outline, labels, rivals)
             score = None if astray is None or astray >= LANDED else astray
-        if score is None:
-            out.append(Score(e.key, e.name, 0.0, False, f"“{e.name}” was not found: give it more room or weight, or re-roll it."))
-            continue
-        says = "" if score >= LANDED else f"“{e.name}” lies mostly outside its outline: re-roll it, or raise its weight."
-        out.append(Score(e.key, e.name, score, True, says))
+        missing = [] if score is not None and score >= LANDED else _missing(near or whole, e, labels, rivals, finder)
+        if missing:
+            says = f"“{e.name}” is there, but not told to be {', '.join(missing)}: emphasise that, or re-roll it."
+        elif score is None:
+            says = f"“{e.name}” was not found: give it more room or weight, or re-roll it."
+        else:
+            says = "" if score >= LANDED else f"“{e.name}” lies mostly outside its outline: re-roll it, or raise its weight."
+        out.append(Score(e.key, e.name, score or 0.0, score is not None, says))
     return out
