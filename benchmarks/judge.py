@@ -22,7 +22,7 @@ from quality import as_layout
 from unseen import SIDE, unseen
 
 from waldrand.core.element import Element
-from waldrand.core.found import finder_of, placement
+from waldrand.core.found import finder_of, placement, thing_labels
 from waldrand.core.outline import rasterise
 from waldrand.core.pack import Finder
 from waldrand.core.sheet import Sheet
@@ -42,7 +42,7 @@ def misnamed(pixels: np.ndarray, sheet: Sheet, finder: Finder) -> Sheet:
     """The sheet with each element called what it is most easily taken for, of the things that no element is."""
     maps, _ = finder.look(pixels.astype(np.float32) / 255)
     here = {label for e in sheet.elements for label in finder.labels_of(e.words)}
-    others = [i for i, name in enumerate(finder.labels) if i not in here and name not in finder.traits and name not in finder.grounds]
+    others = [i for i in thing_labels(finder) if i not in here]
     out = []
     for e in sheet.elements:
         inside = rasterise(e.outline, sheet.rect, *maps.shape[1:])

@@ -68,6 +68,11 @@ def finder_of(pack: Pack) -> Finder:
     return finder
 
 
+def thing_labels(finder: Finder) -> list[int]:
+    """Which of its labels are things: neither what a thing can be nor what fills a picture."""
+    return [i for i, label in enumerate(finder.labels) if label not in finder.traits and label not in finder.grounds]
+
+
 def _looked(picture: np.ndarray, pack: Pack) -> tuple[np.ndarray, np.ndarray]:
     """The finder's maps (K, h, w) of a picture (H, W, 3 or 4) uint8, and what it says of the whole (S,)."""
     h, w = picture.shape[:2]
@@ -128,8 +133,7 @@ def thing_at(picture: np.ndarray, x: float, y: float, pack: Pack) -> Found | Non
         raise ValueError("There is no picture there.")
     maps, _ = _looked(picture, pack)
     row, column = int(y * maps.shape[1] / h), int(x * maps.shape[2] / w)
-    things = [i for i, label in enumerate(finder.labels) if label not in finder.traits and label not in finder.grounds]
-    best = max(things, key=lambda i: float(maps[i, row, column]))
+    best = max(thing_labels(finder), key=lambda i: float(maps[i, row, column]))
     if maps[best, row, column] <= SEEN:
         return None
     pieces, _ = _numbered(maps[best] > SEEN)
