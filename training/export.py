@@ -5,7 +5,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 import tomllib
 import warnings
@@ -16,7 +15,6 @@ from typing import Any, Self
 import numpy as np
 import onnx
 import onnxruntime
-import tomli_w
 import torch
 from safetensors.torch import load_file, save_file
 from torch import Tensor, nn
@@ -26,6 +24,7 @@ from waldrand.packs.onnx_pack import OnnxPack
 
 from . import train_finder
 from .config import HERE, Config, arguments, load_config, work_folder
+from .figures import write_figures, write_manifest
 from .from_pack import read_enlarger, read_latent, with_finder
 from .latent import Encoder, Preview
 from .networks import Enlarger, Finder, Painter
@@ -328,7 +327,7 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
     )
     nets = ("text", painter.text), ("denoiser", painter.denoiser), ("decoder", decoder)
     same = {k: v for g, net in nets for k, v in _same(g, net, out, weights[g]).items()}
-    _manifest(config, out, weights, trained, same)
+    _manifest(config, out, weights, trained, same, write_figures(out))
     if finder is not None:
         finder.into(out)
     return trained | {"differences": check(config, out)}
@@ -367,7 +366,9 @@ def _version(trained: dict[str, Any]) -> str:
     return f"0.{trained['denoiser_minutes']:.0f}.{trained['enlarger_minutes']:.0f}"
 
 
-def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, str]) -> None:
+def _manifest(
+    config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, str], figures: dict[str, str]
+) -> None:
     write_manifest(
         out,
         {
@@ -391,14 +392,9 @@ def _manifest(config: Config, out: Path, weights: dict[str, list[str]], trained:
             "trained": trained,
             "same": same,
             "weights": weights,
+            "figures": figures,
         },
     )
-
-
-def write_manifest(out: Path, d: dict[str, Any]) -> None:
-    """pack.toml with the hash of every other file."""
-    files = {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in sorted(out.iterdir()) if p.name != "pack.toml"}
-    (out / "pack.toml").write_text(tomli_w.dumps(d | {"files": files}))
 
 
 def export_decoder(config: Config, out: Path) -> dict[str, Any]:

@@ -33,7 +33,8 @@ from waldrand.core.sheet import Sheet
 from waldrand.packs.manifest import QUICK
 from waldrand.packs.onnx_pack import OnnxPack, Session
 
-from .export import OWN_PACK, move_out, shards, write_manifest
+from .export import OWN_PACK, move_out, shards
+from .figures import write_manifest
 from .from_pack import read_graph
 from .sheet import LAYOUTS
 

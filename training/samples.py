@@ -81,19 +81,25 @@ def said(part: dict[str, Any], rng: np.random.Generator, mirrored: bool, length:
 EVENED = (0.4, 3.0)
 #: Cells; smaller things count more.
 SMALL = 100.0
+#: How often an outline is the thing's own shape, where nothing else is said.
+EXACT = 0.12
 MIRRORED = {"left": "right", "right": "left"}
 #: Kinds whose form is the hardest to learn.
 LIVING = frozenset(t.name for group in ("animals", "people") for t in GROUPS[group])
 
 
-def loosen(mask: np.ndarray, rng: np.random.Generator, roomy: float = 0.0) -> np.ndarray:
-    """An outline as people draw them: exact, an ellipse or a box around, more or less tight; roomy: how often there is much room, up to
-    half the thing's own size on each side."""
+def loosen(mask: np.ndarray, rng: np.random.Generator, roomy: float = 0.0, exact: float = EXACT) -> np.ndarray:
+    """An outline as people draw them: exact, as figures are fitted, or grown a little, an ellipse or a box around, more or less tight.
+
+    roomy: how often there is much room, up to half the thing's own size on each side; exact: how often it is exact.
+    """
     solid = mask > 0.35
     if not solid.any():
         solid = mask > mask.max() * 0.5
+    if exact > EXACT and rng.random() < (exact - EXACT) / (1 - EXACT):
+        return mask
     u = rng.random()
-    if u < 0.12:
+    if u < EXACT:
         return mask
     if u < 0.28:
         grow = int(rng.integers(0, 3))
@@ -206,7 +212,7 @@ def hole_for(rng: np.random.Generator, h: int, w: int, outlines: list[np.ndarray
 class Sampler:
     """Draws samples from scenes: windows of `window` x `window` cells, or with 0 whole scenes, each batch of one shape.
 
-    roomy: see `loosen`; small_things: the most that a small thing counts in `Batch.things`; even: see `rarity`, 0: all scenes alike;
+    roomy, exact: see `loosen`; small_things: the most that a small thing counts in `Batch.things`; even: see `rarity`, 0: all scenes alike;
     living: how many times as often scenes with animals or people are drawn, and windows cut around them.
     """
 
@@ -222,8 +228,10 @@ class Sampler:
         small_things: float = 1.0,
         even: float = 0.0,
         living: int = 1,
+        exact: float = EXACT,
     ) -> None:
         self.scenes, self.window, self.rows, self.length = scenes, window, rows, length
+        self.exact = exact
         self.roomy, self.small_things, self.living = roomy, small_things, living
         self.no_words, self.no_outlines = no_words, no_outlines
         self.ids = {w: i for i, w in enumerate(vocabulary(kinds()))}
@@ -309,7 +317,7 @@ class Sampler:
         for k in seen:
             if (k not in placed and rng.random() < 0.85) or (k in placed and repeat):
                 scene.append((said(parts[k], rng, mirrored), None))
-        return scene[: self.rows // 2] + [(text, loosen(masks[k], rng, self.roomy)) for k, text in placed_words]
+        return scene[: self.rows // 2] + [(text, loosen(masks[k], rng, self.roomy, self.exact)) for k, text in placed_words]
 
     @staticmethod
     def _cover(outline: np.ndarray, kind: np.ndarray) -> None:

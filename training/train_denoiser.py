@@ -60,6 +60,7 @@ def make_sampler(config: Config, window: int, held_out: bool = False) -> Sampler
         c["small_things"],
         c["even"],
         c["living"],
+        c["exact"],
     )
 
 

@@ -87,18 +87,18 @@ def told_to(sheet: Sheet, request: Request, index: int | None) -> list[str]:
     return [p for _, p, _, i in spoken(sheet, request)[0] if i is None or i == index]
 
 
-def _mask_outline(strength: np.ndarray, cells: tuple[int, int]) -> np.ndarray:
-    """An inpaint's outline: the painted cells without their outermost ring, so that the new thing has air
-    between itself and the hole's edge; a small mask keeps all its cells."""
+def mask_outline(strength: np.ndarray, cells: tuple[int, int]) -> np.ndarray:
+    """An inpaint's outline (h, w) in cells, from the pass's strength map (height, width): the painted cells without their outermost
+    ring, so that the new thing has air between itself and the hole's edge; a small mask keeps all its cells."""
     m = resize_mask((strength > 0).astype(np.float32), *cells)
     inner = ndimage.binary_erosion(m > 0.5, border_value=1)
     return np.asarray(m * inner, np.float32) if inner.sum() >= 12 else m
 
 
 def voices(
-    sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], strength: np.ndarray, cell: int, method: Method
+    sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], mask: np.ndarray, cell: int, method: Method
 ) -> list[Voice]:
-    """What is asked at every step; masks from `element_masks`, strength (height, width) the pass's strength map.
+    """What is asked at every step; masks from `element_masks`; mask (h, w): an inpaint's outline in cells, from `mask_outline`.
 
     "steer": one voice whose lines know their places. "text": one voice, places left out. "blend": a voice for the scene and
     one for each element (scene, house and own words), shared out by the outlines: x0 = sum(w m x0_i) / sum(w m), with m = 1 for
@@ -110,7 +110,7 @@ def voices(
     def place(index: int | None) -> np.ndarray | None:
         if index is None:
             return None
-        return _mask_outline(strength, cells) if index == -1 else small[index]
+        return mask if index == -1 else small[index]
 
     told, away = spoken(sheet, request)
     if method != "blend":

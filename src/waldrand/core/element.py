@@ -40,6 +40,7 @@ class Element:
     """key: unlike any other element's on its sheet. strength: 0..1, or None for the pass's. feather: sheet
     pixels, inside the outline. seed: its own, or None for the pass's. hold: no pass may change it. emphasis: of its
     words. visible: whether passes hear of it (a hold counts all the same). locked: whether the hand may move it.
+    figure: whether a figure of what the words name is fitted in, where the outline is a box or an ellipse.
 
     Raises:
         ValueError: a weight, strength, feather or seed outside its range, in a sentence for the artist.
@@ -58,6 +59,7 @@ class Element:
     emphasis: tuple[Span, ...] = ()
     visible: bool = True
     locked: bool = False
+    figure: bool = True
 
     def __post_init__(self) -> None:
         check_spans(self.words, self.emphasis, f"“{self.name}”")

@@ -65,5 +65,5 @@ def nearer_pass(sheet: Sheet, request: Request, seen: Sheet, key: int) -> tuple[
         raise ValueError(f"“{e.name}” has no words, so it cannot be painted from nearer.")
     if mask.empty:
         raise ValueError(f"Nothing of “{e.name}” can be seen, so it cannot be painted from nearer.")
-    settings = replace(request.settings, strength=STRENGTH)
+    settings = replace(request.settings, strength=STRENGTH, figures=request.settings.figures and e.figure)
     return replace(seen, mask=mask), Request("inpaint", settings, e.words, e.avoid)

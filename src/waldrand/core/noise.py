@@ -7,6 +7,8 @@ import numpy as np
 START, ELEMENT = 0, 1
 #: Fresh noise of step i has the purpose ANCESTRAL + i.
 ANCESTRAL = 1000
+#: Which figure the element with the key k gets is drawn by FIGURE + k.
+FIGURE = 1_000_000
 LARGEST_SEED = 2**31 - 1
 
 

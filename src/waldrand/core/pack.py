@@ -8,6 +8,7 @@ from typing import Protocol
 
 import numpy as np
 
+from .figures import Figures
 from .frame import FrameLimits
 from .levels import Schedule
 
@@ -99,6 +100,11 @@ class Pack(Protocol):
     @property
     def finder(self) -> Finder | None:
         """What tells things apart in pictures, where the pack has it."""
+        ...
+
+    @property
+    def figures(self) -> Figures | None:
+        """The shapes of things, where the pack has them."""
         ...
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:

@@ -9,8 +9,9 @@ from typing import Literal
 
 import numpy as np
 
-from .conditioning import speakers, spoken
+from .conditioning import mask_outline, speakers, spoken
 from .element import Element, phrases
+from .fitting import figures_for, fitted_figures, mask_figure
 from .found import describe
 from .frame import Rect, WorkFrame, fitted_frame, whole_frame
 from .guidance import leads
@@ -23,6 +24,7 @@ from .resize import scaled
 from .samplers import evaluations
 from .sheet import Sheet
 from .speed import BYTES_PER_ANSWER, BYTES_PER_PICTURE, Speed
+from .strength import strength_map
 from .wording import Change, reworded
 
 #: Words that are no element's: the scene's, the house words, those of an inpaint or rework itself.
@@ -112,6 +114,8 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         request = replace(request, nearer=(*small, *request.nearer), small_nearer=False)
     near = _nearer(sheet, request, info)
     said = _sentences(sheet, request, frame, steps, changed, method)
+    if figures := _figures(sheet, request, frame, pack):
+        said = (*said, f"Fits a figure of {', '.join(figures)}.")
     if request.nearer:
         names = dict.fromkeys(f"“{sheet.element(key).name}”" for key, _ in request.nearer)
         said = (*said, f"Then paints from nearer: {', '.join(names)}.")
@@ -163,6 +167,18 @@ def _changed(sheet: Sheet, request: Request, frame: WorkFrame) -> float:
         if e.hold and sheet.has_picture:
             grid = np.maximum(grid, rasterise(e.outline, sheet.rect, 64, 64))
     return float(1 - grid.mean())
+
+
+def _figures(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> list[str]:
+    """Names of the elements that figures are fitted to, or an inpaint's words."""
+    seed, cell = request.settings.seed, pack.info.cell
+    if request.kind != "inpaint":
+        return [f"“{sheet.element(key).name}”" for key in fitted_figures(sheet, request, pack, seed)]
+    if figures_for(request, pack) is None:
+        return []
+    strength = strength_map(sheet, request, frame, frame.height, frame.width)
+    place = mask_outline(strength, (frame.height // cell, frame.width // cell))
+    return [] if mask_figure(place, sheet, request, pack, seed) is None else [f"“{request.words}”"]
 
 
 def _percent(share: float) -> str:

@@ -31,7 +31,7 @@ def pixels_hash(rgba: np.ndarray) -> str:
     return h.hexdigest()
 
 
-ELEMENT_KEYS = ("key", "name", "words", "avoid", "weight", "strength", "feather", "seed", "hold", "emphasis", "visible", "locked")
+ELEMENT_KEYS = ("key", "name", "words", "avoid", "weight", "strength", "feather", "seed", "hold", "emphasis", "visible", "locked", "figure")
 
 
 def element_to_json(e: Element) -> dict[str, Any]:
@@ -55,6 +55,7 @@ def element_from_json(d: dict[str, Any]) -> Element:
         spans_from_json(d.get("emphasis", ())),
         bool(d.get("visible", True)),
         bool(d.get("locked", False)),
+        bool(d.get("figure", True)),
     )
 
 
@@ -75,7 +76,8 @@ def scene_from_json(d: dict[str, Any]) -> SceneWords:
 
 def request_from_json(d: dict[str, Any]) -> Request:
     nearer = tuple((int(key), int(seed)) for key, seed in d.get("nearer", ()))
-    return Request(d["kind"], PassSettings(**d["settings"]), d["words"], d["avoid"], nearer)
+    # Recipes from before there were figures had none.
+    return Request(d["kind"], PassSettings(**({"figures": False} | d["settings"])), d["words"], d["avoid"], nearer)
 
 
 def recipe_of(plan: Plan, seed: int, below: np.ndarray) -> dict[str, Any]:

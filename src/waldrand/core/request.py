@@ -21,7 +21,7 @@ class PassSettings:
     """steps at full strength; guidance (1: words as they are); method; sampler; strength 0..1; seed;
     margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of the
     start picture stays where strength is low; spacing of the noise levels (above 1: more of them at high noise), or None for
-    the pack's.
+    the pack's; figures: whether the shapes that things have are fitted into outlines that only say where (core.figures).
 
     Raises:
         ValueError: a value outside its range, in a sentence for the artist.
@@ -36,6 +36,7 @@ class PassSettings:
     margin: float = 0.5
     carry_detail: bool = True
     spacing: float | None = None
+    figures: bool = True
 
     def __post_init__(self) -> None:
         if not 1 <= self.steps <= MOST_STEPS:

@@ -10,7 +10,8 @@ from typing import Any
 import numpy as np
 
 from .composite import edge_alpha, lay_over
-from .conditioning import element_masks, to_rows, voices
+from .conditioning import element_masks, mask_outline, to_rows, voices
+from .fitting import figure_in_mask, with_figures
 from .frame import Rect, WorkFrame
 from .guidance import leads
 from .infill import push_pull
@@ -127,7 +128,12 @@ def _painted(plan: Plan, pack: Pack, seed: int, progress: Progress | None, stop:
     masks = element_masks(sheet, frame)
     s_work = strength_map(sheet, request, frame, frame.height, frame.width, masks)
     s_cells = largest_in_cells(s_work, *cells)
-    heard = voices(sheet, request, frame, masks, s_work, info.cell, plan.method)
+    shaped, place = sheet, mask_outline(s_work, cells)
+    if request.kind == "inpaint":
+        place = figure_in_mask(place, sheet, request, pack, seed)
+    else:
+        shaped = with_figures(sheet, request, pack, seed)
+    heard = voices(shaped, request, frame, masks if shaped is sheet else element_masks(shaped, frame), place, info.cell, plan.method)
     told = [to_rows(v.told, pack, cells) for v in heard]
     # Voices that are led away from the same words ask for that only once.
     led = [tuple((line.phrase, line.weight) for line in v.away) for v in heard]

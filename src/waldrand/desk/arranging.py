@@ -65,6 +65,14 @@ class Arranging:
     def reshape(self, change: Callable[[Outline], Outline], what: str) -> None:
         self._each(lambda e: replace(e, outline=change(e.outline)), what)
 
+    def figure_as_outline(self) -> None:
+        """The figures fitted into the chosen outlines become the outlines, to be worked on by hand."""
+        figures = self.view.figures()
+        if self.chosen and not any(e.key in figures for e in self.chosen):
+            self.say("Nothing chosen has a figure: it needs a rectangle or an ellipse, and words that name a thing.")
+            return
+        self._each(lambda e: replace(e, outline=figures.get(e.key, e.outline)), "figure as outline of")
+
     # --- elements
 
     def delete(self) -> None:

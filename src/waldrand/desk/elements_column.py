@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLabel,
 
 from ..core.conditioning import told_to
 from ..core.element import MOST_WEIGHT, Element
+from ..core.fitting import LOOSE_SHAPES
 from ..core.pack import Pack
 from .document import Document, State
 from .layer_row import LayerRow
@@ -65,6 +66,11 @@ class ElementCard(QFrame):
             name: SizeField(f"The outline's {what} in sheet pixels.", f"element {what}", least)
             for name, what, least in (("x", "left edge", -1e5), ("y", "upper edge", -1e5), ("w", "width", 1), ("h", "height", 1))
         }
+        self.figure = QCheckBox("figure")
+        self.figure.setToolTip(
+            "Figure: fits the shape of what the words name into this rectangle or ellipse, as hatched on the sheet. "
+            "Without, the outline says only where it shall be."
+        )
         self.told = hint("")
         self.told.setToolTip("All words that count where this element stands: the scene's, the house words and its own.")
         self.farther, self.nearer = (
@@ -89,7 +95,7 @@ class ElementCard(QFrame):
             ("seed", self.seed),
         )
         ticks = QHBoxLayout()
-        for box in (self.visible_box, self.hold, self.locked):
+        for box in (self.visible_box, self.hold, self.locked, self.figure):
             ticks.addWidget(box)
         grid.addLayout(ticks, 5, 0, 1, 2)
         places = QGridLayout()
@@ -117,6 +123,7 @@ class ElementCard(QFrame):
         self.hold.toggled.connect(lambda on: self._change("hold", hold=on))
         self.visible_box.toggled.connect(lambda on: self._change("use", visible=on))
         self.locked.toggled.connect(lambda on: self._change("lock", locked=on))
+        self.figure.toggled.connect(lambda on: self._change("figure", figure=on))
         for name, field in self.sizes.items():
             field.set_to.connect(lambda v, n=name: self._resize(n, v))
         self.farther.clicked.connect(lambda: self.move(-1))
@@ -169,8 +176,9 @@ class ElementCard(QFrame):
         self.avoid.show_text(e.avoid)
         show_number(self.weight, e.weight)
         show_number(self.feather, e.feather)
-        for box, on in ((self.hold, e.hold), (self.visible_box, e.visible), (self.locked, e.locked)):
+        for box, on in ((self.hold, e.hold), (self.visible_box, e.visible), (self.locked, e.locked), (self.figure, e.figure)):
             show_checked(box, on)
+        self.figure.setVisible(self._pack is not None and self._pack.figures is not None and e.outline.shape in LOOSE_SHAPES)
         if chosen:
             sheet = self.document.sheet
             x0, y0, x1, y1 = e.outline.box

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 from ..core.element import Element
 from ..core.frame import Rect
 from ..core.masks import TILE, Mask
+from ..core.outline import Outline
 from .images import to_image
 from .look import HATCHES, element_colour
 
@@ -142,9 +143,14 @@ def _mask_edge(data: bytes, height: int, width: int) -> QPainterPath:
     return region.simplified()
 
 
-def outline_path(element: Element) -> QPainterPath:
-    """An element's outline in sheet coordinates."""
-    o = element.outline
+def _same_shape(a: Outline | None, b: Outline | None) -> bool:
+    if a is None or b is None or a.mask is None or b.mask is None:
+        return a is b
+    return a.box == b.box and np.array_equal(a.mask, b.mask)
+
+
+def outline_path(o: Outline) -> QPainterPath:
+    """An outline in sheet coordinates."""
     x0, y0, x1, y1 = o.box
     rect, path = QRectF(x0, y0, x1 - x0, y1 - y0), QPainterPath()
     if o.shape == "box":
@@ -173,6 +179,7 @@ class ElementItem(QGraphicsItem):
     """An element's outline with its colour, hatch and label; chosen ones show handles, the leading one also its gauge.
 
     gauge: the denoise strength to show on the right edge, and whether it is the element's own; None for no gauge.
+    figure: what is fitted into the outline; it is hatched in the outline's place.
     """
 
     def __init__(self, element: Element, index: int) -> None:
@@ -180,7 +187,8 @@ class ElementItem(QGraphicsItem):
         self.element, self.index, self.chosen = element, index, False
         self.gauge: tuple[float, bool] | None = None
         self.leading = False
-        self._path = outline_path(element)
+        self.figure: Outline | None = None
+        self._path, self._figure_path = outline_path(element.outline), QPainterPath()
         self._scale = 1.0
 
     def show_element(
@@ -191,14 +199,18 @@ class ElementItem(QGraphicsItem):
         scale: float,
         gauge: tuple[float, bool] | None = None,
         leading: bool = True,
+        figure: Outline | None = None,
     ) -> None:
         """scale: screen pixels per sheet pixel, for the label's and handles' reach; leading: handles are this one's."""
         shown = (element, index, chosen, scale, gauge, leading)
-        if element is self.element and shown[1:] == (self.index, self.chosen, self._scale, self.gauge, self.leading):
+        same_figure = _same_shape(figure, self.figure)
+        if element is self.element and same_figure and shown[1:] == (self.index, self.chosen, self._scale, self.gauge, self.leading):
             return
         self.prepareGeometryChange()
         if element.outline is not self.element.outline:
-            self._path = outline_path(element)
+            self._path = outline_path(element.outline)
+        if not same_figure:
+            self.figure, self._figure_path = figure, QPainterPath() if figure is None else outline_path(figure)
         self.element, self.index, self.chosen, self._scale = element, index, chosen, scale
         self.gauge, self.leading = gauge, leading
         self.setZValue(100 + index + (1000 if chosen else 0))
@@ -261,11 +273,16 @@ class ElementItem(QGraphicsItem):
         colour = element_colour(self.index)
         s = self._scale
         fill = QColor(colour)
+        if self.figure is not None:
+            fill.setAlpha(26 if self.chosen else 14)
+            painter.fillPath(self._path, fill)
         fill.setAlpha(90 if self.chosen else 34 if self.element.visible else 12)
         brush = QBrush(fill, HATCHES[self.index % len(HATCHES)])
         brush.setTransform(QTransform.fromScale(1 / s, 1 / s))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillPath(self._path, brush)
+        painter.fillPath(self._path if self.figure is None else self._figure_path, brush)
+        if self.figure is not None:
+            painter.fillPath(self._figure_path, fill)
         # A pale line under the coloured one, so that it shows on dark and light pictures alike.
         for c, width in ((QColor(255, 252, 240, 150), 3.6), (colour, 2.2 if self.chosen else 1.6)):
             pen = QPen(c, width)

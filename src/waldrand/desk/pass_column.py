@@ -27,7 +27,7 @@ from ..core.run import Step
 from ..core.samplers import SAMPLERS
 from .document import Document
 from .look import Look
-from .widgets import Dial, heading, hint, labelled, number, scrolled, show_number, small_button, whole_number
+from .widgets import Dial, heading, hint, labelled, number, scrolled, show_checked, show_number, small_button, whole_number
 from .words_field import WordsField
 
 KINDS: tuple[tuple[Kind, str, str], ...] = (
@@ -95,6 +95,12 @@ class PassColumn(QWidget):
             "Finer, and about as long again for each. Ctrl+T does it for chosen ones."
         )
         self.nearer.setAccessibleName("from nearer")
+        self.figures = QCheckBox("shapes of things")
+        self.figures.setToolTip(
+            "Fit the shape of what is named into rectangles, ellipses and masks that only say where, wherever the picture is painted anew. "
+            "Another seed stands or looks another way."
+        )
+        self.figures.setAccessibleName("figures")
         self.seed = whole_number(0, LARGEST_SEED, "Seed of the first take. The same seed and settings paint the same picture.", "seed")
         self.fresh = QToolButton()
         self.fresh.setText("next")
@@ -125,6 +131,7 @@ class PassColumn(QWidget):
         self.spacing = number(0.1, 20, 0.25, 2, "Spacing of noise levels: above 1 more steps go to the rough beginning.", "spacing")
         self.context = number(0, 10, 0.25, 2, "Context: how much round the mask is looked at, in shares of its longer side.", "context")
         self._finds = pack is not None and pack.finder is not None
+        self._has_figures = pack is not None and pack.figures is not None
         self._usual_spacing = 2.0 if pack is None else pack.info.spacing
         grid = QGridLayout()
         grid.setVerticalSpacing(6)
@@ -141,6 +148,7 @@ class PassColumn(QWidget):
             ("takes", self.takes),
             ("again", self.again),
             ("nearer", self.nearer),
+            ("figures", self.figures),
             ("seed", seed_row),
             ("steps", self.steps),
             ("guidance", self.guidance),
@@ -214,6 +222,7 @@ class PassColumn(QWidget):
         self.takes.valueChanged.connect(lambda v: self._set(takes=v))
         self.again.valueChanged.connect(lambda v: self._set(again=v))
         self.nearer.toggled.connect(lambda on: self._set(small_nearer=on))
+        self.figures.toggled.connect(lambda on: self._tune(figures=on))
         self.seed.valueChanged.connect(lambda v: self._tune(seed=v))
         self.fresh.clicked.connect(self.next_seeds)
         self.steps.valueChanged.connect(lambda v: self._tune(steps=v))
@@ -259,9 +268,8 @@ class PassColumn(QWidget):
             show_number(box, v)
         show_number(self.spacing, s.spacing or self._usual_spacing)
         show_number(self.context, s.margin)
-        self.nearer.blockSignals(True)
-        self.nearer.setChecked(d.small_nearer)
-        self.nearer.blockSignals(False)
+        show_checked(self.nearer, d.small_nearer)
+        show_checked(self.figures, s.figures)
         for combo, value in ((self.method, s.method), (self.sampler, s.sampler)):
             combo.blockSignals(True)
             combo.setCurrentIndex(combo.findData(value))
@@ -275,6 +283,7 @@ class PassColumn(QWidget):
             ("context", self.context, d.kind == "inpaint"),
             ("again", self.again, self._finds and d.kind != "inpaint"),
             ("nearer", self.nearer, d.kind != "inpaint"),
+            ("figures", self.figures, self._has_figures and s.method == "steer"),
         ):
             field.setVisible(shown)
             self._labels[label].setVisible(shown)

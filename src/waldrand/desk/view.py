@@ -31,6 +31,7 @@ from PyQt6.QtWidgets import (
 
 from ..core.division import draggable
 from ..core.element import Element
+from ..core.fitting import fitted_figures
 from ..core.frame import Rect
 from ..core.masks import Mask
 from ..core.outline import Outline
@@ -264,8 +265,15 @@ class SheetView(QGraphicsView):
             return None
         return (dict(self.document.draft.strengths)[self.document.draft.kind], False) if e.strength is None else (e.strength, True)
 
+    def figures(self) -> dict[int, Outline]:
+        """What the next pass fits into outlines, by the elements' keys."""
+        draft = self.document.draft
+        if self.pack is None or draft.kind == "inpaint":
+            return {}
+        return fitted_figures(self.document.sheet, draft.request(), self.pack, draft.settings.seed)
+
     def _show_elements(self) -> None:
-        sheet = self.document.sheet
+        sheet, figures = self.document.sheet, self.figures()
         keys = {e.key for e in sheet.elements}
         for key in [k for k in self._items if k not in keys]:
             self._scene.removeItem(self._items.pop(key))
@@ -275,7 +283,7 @@ class SheetView(QGraphicsView):
                 self._items[e.key].setVisible(self._mask.isVisible())
                 self._scene.addItem(self._items[e.key])
             chosen, leading = e.key in self.selection, e.key == self.selected and self.tool != "points"
-            self._items[e.key].show_element(e, i, chosen, self.scale_now, self._gauge(e) if chosen else None, leading)
+            self._items[e.key].show_element(e, i, chosen, self.scale_now, self._gauge(e) if chosen else None, leading, figures.get(e.key))
         self._show_lines()
 
     def _show_lines(self) -> None:

@@ -27,9 +27,9 @@ TABLES: dict[str, tuple[str, ...]] = {
     "scene": tuple(f.name for f in fields(SceneWords)),
     "element": (
         *("name", "words", "avoid", "box", "mask", "points", "shape", "weight", "strength", "feather", "seed", "depth", "hold"),
-        *("emphasis", "visible", "locked"),
+        *("emphasis", "visible", "locked", "figure"),
     ),
-    "pass": ("steps", "guidance", "method", "sampler", "spacing", "strength", "seed"),
+    "pass": ("steps", "guidance", "method", "sampler", "spacing", "strength", "seed", "figures"),
 }
 
 
@@ -146,6 +146,7 @@ def _settings(d: dict[str, Any]) -> PassSettings:
         "method": _words,
         "sampler": _words,
         "spacing": _number,
+        "figures": _flag,
     }
     return PassSettings(**{k: read[k](v, f"[pass] {k}") for k, v in d.items()})
 
@@ -197,6 +198,7 @@ def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_mask
         _spans(d.get("emphasis", []), f"The emphasis of {what}"),
         _flag(d.get("visible", True), f"visible of {what}"),
         _flag(d.get("locked", False), f"locked of {what}"),
+        _flag(d.get("figure", True), f"figure of {what}"),
     )
 
 
@@ -253,7 +255,7 @@ def write_layout(path: Path, sheet: Sheet, settings: PassSettings | None = None)
             if e.outline.shape == "ellipse":
                 entry["shape"] = "ellipse"
         plain_element = Element(0, e.name, e.outline)
-        for key in ("avoid", "weight", "strength", "feather", "seed", "hold", "emphasis", "visible", "locked"):
+        for key in ("avoid", "weight", "strength", "feather", "seed", "hold", "emphasis", "visible", "locked", "figure"):
             if getattr(e, key) != getattr(plain_element, key):
                 entry[key] = _listed(getattr(e, key))
         entries.append(entry)

@@ -9,6 +9,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
+from ..core.figures import Figures
 from ..core.frame import FrameLimits
 from ..core.levels import Schedule
 from ..core.pack import ELEMENT, SCENE, Finder, PackInfo, Rows, UnknownWord
@@ -84,6 +85,7 @@ class ClosedFormPack:
         )
         self.words = Vocabulary(("", *COLOURS), {"grass": "green", "rust": "red"}, frozenset({"a", "the"}), {"colours": tuple(COLOURS)})
         self.finder: Finder | None = ColourFinder(self.words)
+        self.figures: Figures | None = None
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)

@@ -34,7 +34,8 @@ class FinderLabels:
 
 @dataclass(frozen=True)
 class Manifest:
-    """folder; info; files: every file's sha256 by name; weights: shards by graph, in order; vocabulary: its file."""
+    """folder; info; files: every file's sha256 by name; weights: shards by graph, in order; vocabulary: its file; figures: the
+    files of their picture and their list."""
 
     folder: Path
     info: PackInfo
@@ -42,6 +43,7 @@ class Manifest:
     weights: dict[str, tuple[str, ...]]
     vocabulary: str
     finder: FinderLabels | None = None
+    figures: tuple[str, str] | None = None
 
 
 def _sha256(path: Path) -> str:
@@ -93,7 +95,9 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
     graphs = (*GRAPHS, *((FINDER,) if FINDER in d else ()), *((QUICK,) if QUICK in d["weights"] else ()))
     weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in graphs}
     vocabulary = str(d["vocabulary"])
-    for name in (*(f"{g}.onnx" for g in graphs), *(s for shards in weights.values() for s in shards), vocabulary):
+    figures = (str(d["figures"]["picture"]), str(d["figures"]["list"])) if "figures" in d else None
+    shards = [s for graph in weights.values() for s in graph]
+    for name in (*(f"{g}.onnx" for g in graphs), *shards, vocabulary, *(figures or ())):
         if name not in files:
             raise ValueError(f"The pack in {folder} uses the file {name} but does not list it.")
     k, size = d["latent"], d["size"]
@@ -124,7 +128,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
         _lead_kept(folder, d["recommended"].get("lead_kept", 0.0)),
         threads,
     )
-    return Manifest(folder, info, files, weights, vocabulary, _finder(folder, d[FINDER]) if FINDER in d else None)
+    return Manifest(folder, info, files, weights, vocabulary, _finder(folder, d[FINDER]) if FINDER in d else None, figures)
 
 
 def _guided(folder: Path, stated: list[Any]) -> tuple[float, float]:

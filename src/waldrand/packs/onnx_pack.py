@@ -12,7 +12,9 @@ import onnxruntime as ort
 from safetensors import SafetensorError
 from safetensors.numpy import load_file
 
+from ..core.figures import Figures
 from ..core.pack import NONE, Finder, PackInfo, Rows, UnknownWord
+from .figure_sheet import read_figures
 from .manifest import FINDER, GRAPHS, QUICK, FinderLabels, Manifest, read_manifest
 from .words import Vocabulary
 
@@ -63,7 +65,7 @@ class OnnxFinder:
 class OnnxPack:
     """See docs/pack-format.md for names and shapes of every graph's inputs and outputs.
 
-    graphs: what answers for each; another may be put in its place, to watch it or to time it.
+    graphs: what answers for each; another may be put in its place, to watch it or to time it. figures: none where the pack has none.
     """
 
     def __init__(self, folder: Path | None = None, threads: int = THREADS, exact: bool = False) -> None:
@@ -83,6 +85,10 @@ class OnnxPack:
         self.finder: Finder | None = None
         if manifest.finder is not None:
             self.finder = OnnxFinder(_session(manifest, FINDER, threads), manifest.finder, self.words)
+        self.figures: Figures | None = None
+        if manifest.figures is not None:
+            picture, listed = (manifest.folder / name for name in manifest.figures)
+            self.figures = Figures(read_figures(picture, listed), lambda phrase: self.words.read(phrase)[0])
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)

@@ -1,0 +1,110 @@
+"""Figures: the shapes that things have. Fitted into an outline that says only where a thing shall be, they tell the model its shape.
+
+A box round a horse leaves open which way it looks, where its legs are and how it stands; a model that averages over all
+of these paints none. A figure decides it beforehand, and the artist sees it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from .noise import FIGURE
+from .outline import Box, Outline
+
+#: So many times wider or higher than it is a figure may be drawn, to fill its outline; beyond, others are preferred: the
+#: natural logarithm of what is missing is told from none by this deviation.
+STRETCH, BEYOND = 1.25, 0.15
+
+
+@dataclass(frozen=True, eq=False)
+class Figure:
+    """label: the thing's words; traits: phrases of what else is true of it; mirrored: those that are true of its mirror image; needs:
+    of the traits, those without whose being said it is not meant; mask: (h, w) uint8, cut to the figure, 255 inside; hangs: whether
+    it hangs in the middle of its place, or stands at its foot."""
+
+    label: str
+    traits: frozenset[str]
+    mirrored: frozenset[str]
+    needs: frozenset[str]
+    mask: np.ndarray
+    hangs: bool = False
+
+    @property
+    def ratio(self) -> float:
+        """Width against height."""
+        return float(self.mask.shape[1] / self.mask.shape[0])
+
+    def flipped(self) -> Figure:
+        """Its mirror image."""
+        return Figure(self.label, self.mirrored, self.traits, self.needs, self.mask[:, ::-1], self.hangs)
+
+
+Read = Callable[[str], Sequence[int]]
+
+
+def _contains(ids: Sequence[int], part: Sequence[int]) -> int | None:
+    """Where a part begins in a row of word ids; None where it is not."""
+    n = len(part)
+    return next((i for i in range(len(ids) - n + 1) if n and tuple(ids[i : i + n]) == tuple(part)), None)
+
+
+class Figures:
+    """All figures of a pack. read: word ids of a phrase."""
+
+    def __init__(self, figures: Sequence[Figure], read: Read) -> None:
+        self._read = read
+        self._by_label: dict[tuple[int, ...], list[Figure]] = defaultdict(list)
+        self._ids: dict[str, tuple[int, ...]] = {}
+        self.count = len(figures)
+        for f in figures:
+            self._by_label[self._of(f.label)] += [f, f.flipped()]
+
+    def _of(self, phrase: str) -> tuple[int, ...]:
+        if phrase not in self._ids:
+            self._ids[phrase] = tuple(self._read(phrase))
+        return self._ids[phrase]
+
+    def named(self, own: Sequence[str], scene: Sequence[str] = ()) -> tuple[Figure, ...]:
+        """The figures of the thing that some phrases name first, those of which most is true that they and the scene's phrases
+        say; none when they name no thing that has one."""
+        said = [self._of(p) for p in own]
+        for ids in said:
+            named = [(at, -len(label), label) for label in self._by_label if (at := _contains(ids, label)) is not None]
+            if named:
+                break
+        else:
+            return ()
+        all_said = [*said, *(self._of(p) for p in scene)]
+        figures = self._by_label[min(named)[2]]
+        asked = {t for f in figures for t in f.traits if any(_contains(ids, self._of(t)) is not None for ids in all_said)}
+        figures = [f for f in figures if f.needs <= asked]
+        most = max((len(asked & f.traits) for f in figures), default=0)
+        return tuple(f for f in figures if len(asked & f.traits) == most)
+
+
+def chosen(figures: Sequence[Figure], ratio: float, seed: int, key: int) -> Figure:
+    """One of some figures for a place of this width against height; the same for the same seed and key. All that fill it without
+    being stretched too far are as likely.
+
+    The choice falls on the greatest of log-likelihood plus Gumbel noise, so that it follows those likelihoods and yet stays as it
+    is while a place is changed a little (Gumbel, 1954).
+    """
+    luck = np.random.Generator(np.random.Philox(key=[seed, FIGURE + key])).gumbel(size=len(figures))
+    off = np.array([max(0.0, abs(math.log(f.ratio / ratio)) - math.log(STRETCH)) for f in figures])
+    return figures[int(np.argmax(luck - 0.5 * (off / BEYOND) ** 2))]
+
+
+def fitted(figure: Figure, box: Box) -> Outline:
+    """A figure as large as a box allows, in its middle, standing on its lower edge or hanging in its middle."""
+    x0, y0, x1, y1 = box
+    width, height = x1 - x0, y1 - y0
+    unit = min(height, width / figure.ratio)
+    w, h = min(width, unit * figure.ratio * STRETCH), min(height, unit * STRETCH)
+    left = (x0 + x1 - w) / 2
+    top = (y0 + y1 - h) / 2 if figure.hangs else y1 - h
+    return Outline("mask", (left, top, left + w, top + h), mask=figure.mask)

@@ -1,0 +1,142 @@
+"""Writes the shapes of the world's things into a pack: each thing drawn alone in several looks, seen from nearby.
+
+`python -m training.figures [--out DIR]`
+"""
+
+from __future__ import annotations
+
+import argparse
+import hashlib
+import json
+import tomllib
+from dataclasses import dataclass
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import tomli_w
+from PIL import Image
+
+from waldrand.packs.onnx_pack import OnnxPack
+
+from .config import HERE
+from .world.canvas import Canvas, Stand, draw_standing
+from .world.dress import Dressed, dressed
+from .world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light, Thing, Traits
+from .world.words import COLOURS, SEASONS
+
+#: Looks tried of each kind; pixels of a figure's longer side; figures side by side; pieces of a cell that it is drawn in first.
+LOOKS, SIDE, COLUMNS, FINE = 24, 96, 24, 4
+#: Two figures of a kind that share so much of what either covers are one.
+ALIKE = 0.95
+DAY = Light((1.0, 1.0, 1.0), 0.0)
+PICTURE, LIST = "figures.png", "figures.json"
+
+
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """A figure as a pack lists it; mask: (h, w) bool, its longer side SIDE."""
+
+    label: str
+    traits: tuple[str, ...]
+    mirrored: tuple[str, ...]
+    needs: tuple[str, ...]
+    mask: np.ndarray
+    hangs: bool
+
+
+def _true_of(said: Dressed, season: str) -> tuple[str, ...]:
+    """What its shape shows of what is said of a thing, facing aside: neither colours nor hair."""
+    shown = [" ".join(w for w in v.split() if w not in COLOURS) for slot, v in said.look.traits.items() if slot != "hair"]
+    return tuple(sorted({*filter(None, shown), *([season] if season else [])}))
+
+
+def _shape(thing: Thing, said: Dressed, portrait: bool) -> np.ndarray:
+    """The thing alone, (h, w) bool, looking right, cut to itself and scaled to SIDE; a portrait ends at the picture's edge."""
+    canvas = Canvas((32, 32), 512, FINE)
+    height = min(0.85, 0.9 / (2 * thing.half_width + 0.1))
+    stand = Stand(thing, said.look, 0.5, 1.01 if portrait else 0.93, height, flip=False)
+    canvas.layer(partial(draw_standing, s=stand), thing.name)
+    mask = canvas.parts[0].mask
+    ys, xs = np.nonzero(mask > 0.5)
+    cut = np.round(mask[ys.min() : ys.max() + 1, xs.min() : xs.max() + 1] * 255).astype(np.uint8)
+    scale = SIDE / max(cut.shape)
+    h, w = (max(1, round(n * scale)) for n in cut.shape)
+    return np.asarray(Image.fromarray(cut).resize((w, h), Image.Resampling.BICUBIC)) > 127
+
+
+def _alike(a: np.ndarray, b: np.ndarray) -> bool:
+    """Whether two shapes are as good as one, laid foot on foot."""
+    h, w = max(a.shape[0], b.shape[0]), max(a.shape[1], b.shape[1])
+    pad = [np.pad(m, ((h - m.shape[0], 0), ((w - m.shape[1]) // 2, w - m.shape[1] - (w - m.shape[1]) // 2))) for m in (a, b)]
+    return bool((pad[0] & pad[1]).sum() >= ALIKE * (pad[0] | pad[1]).sum())
+
+
+def draw_kind(thing: Thing, number: int, traits: Traits | None = None) -> list[Drawn]:
+    """The figures of a kind, all different. number: its own, for what is left to chance."""
+    portrait, seasons = traits is not None, ("", *SEASONS) if thing in GROUPS["plants"] else ("",)
+    out: list[Drawn] = []
+    for i in range(LOOKS):
+        rng = np.random.Generator(np.random.Philox(key=[number, 0x66696775 + i]))
+        season = seasons[i % len(seasons)]
+        said = dressed(rng, thing, DAY, season, traits=traits)
+        mask, true = _shape(thing, said, portrait), _true_of(said, season)
+        faces = thing.faces and said.look.traits.get("view", "") not in ("front view", "back view")
+        needs = tuple(t for t in true if t in (season, "portrait"))
+        right, left = ((*true, f"facing {side}") if faces else true for side in ("right", "left"))
+        if not any(d.traits == right and _alike(d.mask, mask) for d in out):
+            out.append(Drawn(thing.name, right, left, needs, mask, "sky" in thing.places or "wall" in thing.places))
+    return out
+
+
+def draw_all() -> list[Drawn]:
+    """The figures of every kind."""
+    out = [d for n, thing in enumerate(THINGS.values()) for d in draw_kind(thing, n)]
+    return out + [d for n, (name, traits) in enumerate(PORTRAIT_TRAITS.items()) for d in draw_kind(THINGS[name], 1000 + n, traits)]
+
+
+def write_figures(folder: Path) -> dict[str, str]:
+    """Writes them into a folder; what a pack's manifest says of them."""
+    drawn = draw_all()
+    sheet = np.zeros((-(-len(drawn) // COLUMNS) * SIDE, COLUMNS * SIDE), bool)
+    for i, d in enumerate(drawn):
+        y, x = i // COLUMNS * SIDE, i % COLUMNS * SIDE
+        sheet[y : y + d.mask.shape[0], x : x + d.mask.shape[1]] = d.mask
+    Image.fromarray(sheet).save(folder / PICTURE, optimize=True)
+    listed = [
+        {
+            "label": d.label,
+            "traits": d.traits,
+            "mirrored": d.mirrored,
+            "needs": d.needs,
+            "width": d.mask.shape[1],
+            "height": d.mask.shape[0],
+            "hangs": d.hangs,
+        }
+        for d in drawn
+    ]
+    lines = ",\n".join(json.dumps(one) for one in listed)
+    (folder / LIST).write_text(f'{{"side": {SIDE}, "figures": [\n{lines}\n]}}\n')
+    return {"picture": PICTURE, "list": LIST}
+
+
+def write_manifest(out: Path, d: dict[str, Any]) -> None:
+    """pack.toml with the hash of every other file."""
+    files = {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in sorted(out.iterdir()) if p.name != "pack.toml"}
+    (out / "pack.toml").write_text(tomli_w.dumps(d | {"files": files}))
+
+
+def main() -> None:
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--out", type=Path, default=HERE.parent / "src" / "waldrand" / "data" / "pack")
+    out = parser.parse_args().out
+    d = tomllib.loads((out / "pack.toml").read_text())
+    d["figures"] = write_figures(out)
+    write_manifest(out, d)
+    figures = OnnxPack(out).figures
+    print(f"{0 if figures is None else figures.count} figures of {len(THINGS)} kinds in {out}")
+
+
+if __name__ == "__main__":
+    main()
