@@ -5,7 +5,7 @@ inside its outline (as `waldrand score` tells it). The intervals are Wilson's at
 of one take are not quite. The finder errs too: its own table is printed by `python -m training.judge_finder`.
 `placement_by_colour.py` needs no finder.
 `--again N` gives what missed another chance, at most N times a take, and counts what stands in the best.
-`python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--again N] [--nearer]
+`python benchmarks/placement.py [--seeds N] [--steps N] [--layouts N] [--methods steer blend text] [--again N] [--nearer] [--no-figures]
 [--sampler NAME] [--guided LEAST GREATEST] [--lead-kept LEVELS] [--save DIR] [--pack DIR] [--judge DIR]`
 """
 
@@ -51,6 +51,7 @@ def main() -> None:
     parser.add_argument("--methods", nargs="+", choices=METHODS, default=METHODS)
     parser.add_argument("--again", type=int, default=0)
     parser.add_argument("--nearer", action="store_true", help="small things are painted once more from nearer")
+    parser.add_argument("--no-figures", dest="figures", action="store_false", help="outlines only say where")
     parser.add_argument("--sampler", choices=SAMPLERS, default=PassSettings().sampler)
     parser.add_argument("--save", type=Path)
     pack_options(parser)
@@ -62,13 +63,14 @@ def main() -> None:
     print(f"{describe()}; {named(pack, options)}")
     how = [f"{options.steps} steps", options.sampler, f"tried again at most {options.again} times"]
     how += ["small things from nearer"] if options.nearer else []
+    how += [] if options.figures else ["no figures"]
     print(f"{len(chosen)} layouts, {options.seeds} seeds, {', '.join(how)}")
     for method in options.methods:
         by_count: dict[int, list[bool]] = defaultdict(list)
         by_kind: dict[str, list[bool]] = defaultdict(list)
         for n, layout in enumerate(chosen):
             sheet = layout.sheet()
-            settings = PassSettings(steps=options.steps, method=method, sampler=options.sampler)
+            settings = PassSettings(steps=options.steps, method=method, sampler=options.sampler, figures=options.figures)
             request = Request("compose", settings, small_nearer=options.nearer)
             strip = []
             for seed in range(options.seeds):

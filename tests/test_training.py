@@ -194,6 +194,15 @@ def test_roomy_outlines_leave_more_room():
     assert roomy > 1.25 * tight
 
 
+def test_as_many_outlines_as_asked_for_are_the_things_own_shape():
+    mask = np.zeros((32, 32), np.float32)
+    mask[10:22, 10:22] = 0.8
+    exact = [np.mean([samples.loosen(mask, np.random.default_rng(i), 0.0, e) is mask for i in range(400)]) for e in (0.12, 0.5, 1.0)]
+    assert 0.06 < exact[0] < 0.18
+    assert 0.42 < exact[1] < 0.58
+    assert exact[2] == 1
+
+
 def test_small_things_count_more_but_not_without_end(config):
     told = (0, 16, 8, 0.1, 0.2)
     scenes = train_denoiser.make_sampler(config, 0).scenes

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import json
+
 import numpy as np
 import pytest
 
 pytest.importorskip("skia")
 pytestmark = pytest.mark.training
 
+from training.figures import SIDE, draw_kind, write_figures
 from training.world.canvas import Canvas, Stand, draw_shadow, draw_standing
 from training.world.dress import dressed
 from training.world.finish import FINISH
@@ -15,6 +18,7 @@ from training.world.scene import paint_scene
 from training.world.sky import OFTEN, SKY
 from training.world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light
 from training.world.words import COLOURS, SKIES, vocabulary
+from waldrand.packs.figure_sheet import read_figures
 
 DAY, NIGHT = Light((1.0, 1.0, 1.0), 0.0), Light((0.58, 0.6, 0.82), 0.9)
 
@@ -100,3 +104,31 @@ def test_the_worlds_tables_agree():
     for thing in THINGS.values():
         assert set(thing.colours) <= set(COLOURS)
         assert set(thing.name.split()) <= words
+
+
+def test_a_figure_is_the_thing_as_it_is_drawn_looking_right():
+    horses = draw_kind(THINGS["horse"], 5)
+    assert {t for d in horses for t in d.traits} == {"standing", "walking", "lying", "facing right"}
+    for d in horses:
+        assert SIDE - 4 <= max(d.mask.shape) <= SIDE
+        assert d.mask.any(0).all()
+        assert d.mask.any(1).all()
+        # Its head is its highest part.
+        assert np.nonzero(d.mask[: SIDE // 6])[1].mean() > 0.6 * d.mask.shape[1]
+    assert len(draw_kind(THINGS["moon"], 5)) == 1
+    winters = [d for d in draw_kind(THINGS["birch"], 5) if d.needs == ("winter",)]
+    assert len(winters) == 1
+
+
+def test_figures_are_written_as_a_pack_lists_them(tmp_path, monkeypatch):
+    few = {name: THINGS[name] for name in ("fox", "cloud")}
+    monkeypatch.setattr("training.figures.THINGS", few)
+    monkeypatch.setattr("training.figures.PORTRAIT_TRAITS", {})
+    stated = write_figures(tmp_path)
+    figures = read_figures(tmp_path / stated["picture"], tmp_path / stated["list"])
+    assert {f.label for f in figures} == set(few)
+    assert len(json.loads((tmp_path / stated["list"]).read_text())["figures"]) == len(figures)
+    drawn = draw_kind(few["fox"], 0)
+    assert [f.mask.shape for f in figures if f.label == "fox"] == [d.mask.shape for d in drawn]
+    assert all(((f.mask > 0) == d.mask).all() for f, d in zip(figures, drawn, strict=False))
+    assert all(f.hangs == (f.label == "cloud") for f in figures)

@@ -36,7 +36,7 @@ PICTURE, LIST = "figures.png", "figures.json"
 
 @dataclass(frozen=True, eq=False)
 class Drawn:
-    """A figure as a pack lists it; mask: (h, w) bool, its longer side SIDE."""
+    """A figure as a pack lists it; mask: (h, w) bool, at most SIDE a side."""
 
     label: str
     traits: tuple[str, ...]
@@ -53,17 +53,23 @@ def _true_of(said: Dressed, season: str) -> tuple[str, ...]:
 
 
 def _shape(thing: Thing, said: Dressed, portrait: bool) -> np.ndarray:
-    """The thing alone, (h, w) bool, looking right, cut to itself and scaled to SIDE; a portrait ends at the picture's edge."""
+    """The thing alone, (h, w) bool, looking right, scaled to SIDE and cut to itself; a portrait ends at the picture's edge."""
     canvas = Canvas((32, 32), 512, FINE)
     height = min(0.85, 0.9 / (2 * thing.half_width + 0.1))
     stand = Stand(thing, said.look, 0.5, 1.01 if portrait else 0.93, height, flip=False)
     canvas.layer(partial(draw_standing, s=stand), thing.name)
-    mask = canvas.parts[0].mask
-    ys, xs = np.nonzero(mask > 0.5)
-    cut = np.round(mask[ys.min() : ys.max() + 1, xs.min() : xs.max() + 1] * 255).astype(np.uint8)
+    drawn = canvas.parts[0].mask
+    cut = np.round(_cut(drawn, drawn > 0.5) * 255).astype(np.uint8)
     scale = SIDE / max(cut.shape)
     h, w = (max(1, round(n * scale)) for n in cut.shape)
-    return np.asarray(Image.fromarray(cut).resize((w, h), Image.Resampling.BICUBIC)) > 127
+    shape = np.asarray(Image.fromarray(cut).resize((w, h), Image.Resampling.BICUBIC)) > 127
+    return _cut(shape, shape)
+
+
+def _cut(a: np.ndarray, solid: np.ndarray) -> np.ndarray:
+    """An array (h, w) cut to what is solid (h, w)."""
+    ys, xs = np.nonzero(solid)
+    return a[ys.min() : ys.max() + 1, xs.min() : xs.max() + 1]
 
 
 def _alike(a: np.ndarray, b: np.ndarray) -> bool:

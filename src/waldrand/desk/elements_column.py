@@ -94,9 +94,9 @@ class ElementCard(QFrame):
             ("feather", self.feather),
             ("seed", self.seed),
         )
-        ticks = QHBoxLayout()
-        for box in (self.visible_box, self.hold, self.locked, self.figure):
-            ticks.addWidget(box)
+        ticks = QGridLayout()
+        for i, box in enumerate((self.visible_box, self.hold, self.locked, self.figure)):
+            ticks.addWidget(box, i // 3, i % 3)
         grid.addLayout(ticks, 5, 0, 1, 2)
         places = QGridLayout()
         places.setSpacing(4)

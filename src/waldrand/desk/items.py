@@ -171,6 +171,8 @@ HANDLE = 9.0
 MOST_CACHED = 2_000_000
 
 
+#: Screen pixels of a figure's side that are drawn; beyond, they are drawn out.
+MOST_FIGURE = 2048
 TURN = 26.0
 GAUGE = 7.0
 
@@ -188,7 +190,7 @@ class ElementItem(QGraphicsItem):
         self.gauge: tuple[float, bool] | None = None
         self.leading = False
         self.figure: Outline | None = None
-        self._path, self._figure_path = outline_path(element.outline), QPainterPath()
+        self._path = outline_path(element.outline)
         self._scale = 1.0
 
     def show_element(
@@ -209,8 +211,7 @@ class ElementItem(QGraphicsItem):
         self.prepareGeometryChange()
         if element.outline is not self.element.outline:
             self._path = outline_path(element.outline)
-        if not same_figure:
-            self.figure, self._figure_path = figure, QPainterPath() if figure is None else outline_path(figure)
+        self.figure = figure
         self.element, self.index, self.chosen, self._scale = element, index, chosen, scale
         self.gauge, self.leading = gauge, leading
         self.setZValue(100 + index + (1000 if chosen else 0))
@@ -280,9 +281,10 @@ class ElementItem(QGraphicsItem):
         brush = QBrush(fill, HATCHES[self.index % len(HATCHES)])
         brush.setTransform(QTransform.fromScale(1 / s, 1 / s))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillPath(self._path if self.figure is None else self._figure_path, brush)
-        if self.figure is not None:
-            painter.fillPath(self._figure_path, fill)
+        if self.figure is None:
+            painter.fillPath(self._path, brush)
+        else:
+            self._paint_figure(painter, fill)
         # A pale line under the coloured one, so that it shows on dark and light pictures alike.
         for c, width in ((QColor(255, 252, 240, 150), 3.6), (colour, 2.2 if self.chosen else 1.6)):
             pen = QPen(c, width)
@@ -317,6 +319,22 @@ class ElementItem(QGraphicsItem):
                     painter.drawEllipse(r)
         if self.gauge is not None and self.chosen and self.leading:
             self._paint_gauge(painter, colour)
+
+    def _paint_figure(self, painter: QPainter, fill: QColor) -> None:
+        """Fills and hatches the figure, its edge as smooth as the screen allows."""
+        assert self.figure is not None
+        assert self.figure.mask is not None
+        x0, y0, x1, y1 = self.figure.box
+        width, height = (max(1, min(MOST_FIGURE, round(n * self._scale))) for n in (x1 - x0, y1 - y0))
+        image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
+        image.fill(fill)
+        inner = QPainter(image)
+        inner.fillRect(image.rect(), QBrush(fill, HATCHES[self.index % len(HATCHES)]))
+        inner.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
+        inner.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        inner.drawImage(image.rect(), to_image(np.dstack([self.figure.mask] * 4)))
+        inner.end()
+        painter.drawImage(QRectF(x0, y0, x1 - x0, y1 - y0), image)
 
     def _paint_gauge(self, painter: QPainter, colour: QColor) -> None:
         assert self.gauge is not None
