@@ -200,7 +200,7 @@ def test_an_inpaint_fits_its_figure_into_a_mask_that_only_says_where(painted):
     shaped = replace(painted, mask=Mask.from_array(drawn))
     request = Request("inpaint", PassSettings(steps=6, strength=1.0), "blue, left")
     said = [" ".join(plan(s, request, pack).sentences) for s in (loose, shaped)]
-    assert "Fits a figure of “blue, left”" in said[0]
+    assert "Fits a figure of “blue, left” into the mask" in said[0]
     assert "figure" not in said[1]
     blue = blueness(run_take(plan(loose, request, pack), pack, 1).pixels)
     whole = blueness(run_take(plan(loose, replace(request, settings=replace(request.settings, figures=False)), pack), pack, 1).pixels)
@@ -220,6 +220,16 @@ def test_the_forecast_names_what_gets_a_figure(placed):
     assert "Fits a figure of “lake”." in plan(placed, COMPOSE, pack).sentences
     plain = Request("compose", PassSettings(figures=False))
     assert not any("figure" in s for s in plan(placed, plain, pack).sentences)
+
+
+def test_an_outline_of_another_form_is_told_and_mended(placed):
+    pack, sheet = with_shapes(), placed.with_element(replace(placed.element(1), outline=Outline("box", (4, 100, 252, 160))))
+    caution = next(w for w in plan(sheet, COMPOSE, pack).warnings if "another form" in w.text)
+    assert caution.about == 1
+    assert "30 %" in caution.text
+    mended, request = caution.mend.apply(sheet, COMPOSE)
+    assert not any("another form" in w.text for w in plan(mended, request, pack).warnings)
+    assert mended.element(1).outline.box == pytest.approx(fitted_figures(sheet, COMPOSE, pack, 0)[1].box)
 
 
 def test_a_recipe_repeats_with_its_figures_and_older_ones_without(placed):

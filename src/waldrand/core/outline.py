@@ -54,6 +54,11 @@ class Outline:
         return [(x0 + px * (x1 - x0), y0 + py * (y1 - y0)) for px, py in self.points]
 
 
+def area(box: Box) -> float:
+    """Of a box, in sheet pixels."""
+    return (box[2] - box[0]) * (box[3] - box[1])
+
+
 def freehand(points: list[tuple[float, float]]) -> Outline:
     """An outline through sheet points.
 

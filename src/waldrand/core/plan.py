@@ -17,7 +17,7 @@ from .frame import Rect, WorkFrame, fitted_frame, whole_frame
 from .guidance import leads
 from .levels import executed_steps, spaced_levels
 from .nearer import nearer_pass, small_ones
-from .outline import rasterise
+from .outline import Box, Outline, area, rasterise
 from .pack import Pack, PackInfo
 from .request import Method, Request
 from .resize import scaled
@@ -27,6 +27,8 @@ from .speed import BYTES_PER_ANSWER, BYTES_PER_PICTURE, Speed
 from .strength import strength_map
 from .wording import Change, reworded
 
+#: A figure that fills less of its outline's box is worth a word.
+LEAST_FILLED = 0.55
 #: Words that are no element's: the scene's, the house words, those of an inpaint or rework itself.
 Field = Literal["scene", "house", "pass"]
 
@@ -52,7 +54,8 @@ class Caution:
 class Plan:
     """A pass ready to run. request: with every element named that is painted from nearer;
     method: the one really used; steps: those really run; calls: of the network; changed: share of
-    the sheet 0..1; seconds: a take will take, None while the machine's speed is not known; memory: bytes the network needs."""
+    the sheet 0..1; seconds: a take will take, None while the machine's speed is not known; memory: bytes the network needs;
+    mask_figure: what an inpaint's first take fits into its mask, on the sheet."""
 
     sheet: Sheet
     request: Request
@@ -66,6 +69,7 @@ class Plan:
     memory: int
     sentences: tuple[str, ...]
     warnings: tuple[Caution, ...]
+    mask_figure: Outline | None = None
 
     def expected(self, speed: Speed) -> float:
         """Seconds a take would take at a speed."""
@@ -114,8 +118,11 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         request = replace(request, nearer=(*small, *request.nearer), small_nearer=False)
     near = _nearer(sheet, request, info)
     said = _sentences(sheet, request, frame, steps, changed, method)
-    if figures := _figures(sheet, request, frame, pack):
-        said = (*said, f"Fits a figure of {', '.join(figures)}.")
+    in_mask = _mask_figure(sheet, request, frame, pack)
+    if request.kind != "inpaint" and (fitted := fitted_figures(sheet, request, pack, settings.seed)):
+        said = (*said, f"Fits a figure of {', '.join(f'“{sheet.element(key).name}”' for key in fitted)}.")
+    elif in_mask is not None:
+        said = (*said, f"Fits a figure of “{request.words}” into the mask.")
     if request.nearer:
         names = dict.fromkeys(f"“{sheet.element(key).name}”" for key, _ in request.nearer)
         said = (*said, f"Then paints from nearer: {', '.join(names)}.")
@@ -132,6 +139,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         cells * max(BYTES_PER_ANSWER * max(asked, default=0), BYTES_PER_PICTURE),
         said,
         _warnings(sheet, request, frame, pack, strongest),
+        in_mask,
     )
 
 
@@ -169,16 +177,18 @@ def _changed(sheet: Sheet, request: Request, frame: WorkFrame) -> float:
     return float(1 - grid.mean())
 
 
-def _figures(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> list[str]:
-    """Names of the elements that figures are fitted to, or an inpaint's words."""
-    seed, cell = request.settings.seed, pack.info.cell
-    if request.kind != "inpaint":
-        return [f"“{sheet.element(key).name}”" for key in fitted_figures(sheet, request, pack, seed)]
-    if figures_for(request, pack) is None:
-        return []
-    strength = strength_map(sheet, request, frame, frame.height, frame.width)
-    place = mask_outline(strength, (frame.height // cell, frame.width // cell))
-    return [] if mask_figure(place, sheet, request, pack, seed) is None else [f"“{request.words}”"]
+def _mask_figure(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> Outline | None:
+    """An inpaint's figure, on the sheet."""
+    if request.kind != "inpaint" or figures_for(request, pack) is None:
+        return None
+    h, w = frame.height // pack.info.cell, frame.width // pack.info.cell
+    place = mask_outline(strength_map(sheet, request, frame, frame.height, frame.width), (h, w))
+    shape, r = mask_figure(place, sheet, request, pack, request.settings.seed), frame.rect
+    if shape is None:
+        return None
+    x0, y0, x1, y1 = shape.box
+    kx, ky = r.width / w, r.height / h
+    return shape.with_box((r.x0 + x0 * kx, r.y0 + y0 * ky, r.x0 + x1 * kx, r.y0 + y1 * ky))
 
 
 def _percent(share: float) -> str:
@@ -302,6 +312,7 @@ def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pa
         out.append(Caution(f"The model was taught up to {pack.info.elements} elements; with {len(placed)} some may fail."))
     n = 96
     drawn = {e.key: rasterise(e.outline, sheet.rect, n, n) for e in sheet.elements}
+    shapes = fitted_figures(sheet, request, pack, request.settings.seed)
     for i, e in enumerate(sheet.elements):
         m = drawn[e.key]
         if not m.any():
@@ -322,6 +333,9 @@ def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pa
         if min(x1 - x0, y1 - y0) < 3 * cell:
             mend = Mend("Make it larger", partial(_enlarged, key=e.key, least=3 * cell))
             out.append(Caution(f"“{e.name}” is smaller than the model can draw well: at least {3 * cell:.0f} pixels a side.", e.key, mend))
+        if (shape := shapes.get(e.key)) is not None and (share := area(shape.box) / area(e.outline.box)) < LEAST_FILLED:
+            text = f"“{e.name}” has another form than its outline, and fills only {_percent(share)} of it."
+            out.append(Caution(text, e.key, Mend("Fit the outline to it", partial(_fitted_to, key=e.key, box=shape.box))))
         cover = np.maximum.reduce([np.zeros_like(m), *(drawn[o.key] for o in sheet.elements[i + 1 :])])
         hidden = float((m * cover).sum() / m.sum())
         if hidden > 0.7:
@@ -392,6 +406,10 @@ def _enlarged(sheet: Sheet, request: Request, key: int, least: float) -> tuple[S
         return replace(e, outline=e.outline.with_box((cx - w, cy - h, cx + w, cy + h)))
 
     return _changed_element(sheet, key, larger), request
+
+
+def _fitted_to(sheet: Sheet, request: Request, key: int, box: Box) -> tuple[Sheet, Request]:
+    return _changed_element(sheet, key, lambda e: replace(e, outline=replace(e.outline, shape="box", box=box))), request
 
 
 def _nearest(sheet: Sheet, request: Request, key: int) -> tuple[Sheet, Request]:

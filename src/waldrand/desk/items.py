@@ -17,6 +17,7 @@ from .images import to_image
 from .look import HATCHES, element_colour
 
 MASK_TINT = (226, 150, 30)
+MASK_FIGURE = (96, 56, 8, 120)
 
 
 class PictureItem(QGraphicsItem):
@@ -166,6 +167,47 @@ def outline_path(o: Outline) -> QPainterPath:
     return path
 
 
+def paint_figure(painter: QPainter, figure: Outline, scale: float, fill: QColor, hatch: Qt.BrushStyle) -> None:
+    """Fills and hatches a figure on the sheet, its edge as smooth as the screen allows. scale: screen pixels per sheet pixel."""
+    assert figure.mask is not None
+    x0, y0, x1, y1 = figure.box
+    width, height = (max(1, min(MOST_FIGURE, round(n * scale))) for n in (x1 - x0, y1 - y0))
+    image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
+    image.fill(fill)
+    inner = QPainter(image)
+    inner.fillRect(image.rect(), QBrush(fill, hatch))
+    inner.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
+    inner.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+    inner.drawImage(image.rect(), to_image(np.dstack([figure.mask] * 4)))
+    inner.end()
+    painter.drawImage(QRectF(x0, y0, x1 - x0, y1 - y0), image)
+
+
+class FigureItem(QGraphicsItem):
+    """The figure that an inpaint fits into its mask."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._figure: Outline | None = None
+
+    def show_figure(self, figure: Outline | None) -> None:
+        """Shows a figure on the sheet, or none."""
+        self.prepareGeometryChange()
+        self._figure = figure
+        self.update()
+
+    def boundingRect(self) -> QRectF:
+        if self._figure is None:
+            return QRectF()
+        x0, y0, x1, y1 = self._figure.box
+        return QRectF(x0, y0, x1 - x0, y1 - y0)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionGraphicsItem | None, widget: QWidget | None = None) -> None:
+        if painter is not None and option is not None and self._figure is not None:
+            scale = option.levelOfDetailFromTransform(painter.worldTransform())
+            paint_figure(painter, self._figure, scale, QColor(*MASK_FIGURE), Qt.BrushStyle.BDiagPattern)
+
+
 HANDLES = ((0.0, 0.0), (0.5, 0.0), (1.0, 0.0), (1.0, 0.5), (1.0, 1.0), (0.5, 1.0), (0.0, 1.0), (0.0, 0.5))
 HANDLE = 9.0
 MOST_CACHED = 2_000_000
@@ -284,7 +326,7 @@ class ElementItem(QGraphicsItem):
         if self.figure is None:
             painter.fillPath(self._path, brush)
         else:
-            self._paint_figure(painter, fill)
+            paint_figure(painter, self.figure, s, fill, HATCHES[self.index % len(HATCHES)])
         # A pale line under the coloured one, so that it shows on dark and light pictures alike.
         for c, width in ((QColor(255, 252, 240, 150), 3.6), (colour, 2.2 if self.chosen else 1.6)):
             pen = QPen(c, width)
@@ -319,22 +361,6 @@ class ElementItem(QGraphicsItem):
                     painter.drawEllipse(r)
         if self.gauge is not None and self.chosen and self.leading:
             self._paint_gauge(painter, colour)
-
-    def _paint_figure(self, painter: QPainter, fill: QColor) -> None:
-        """Fills and hatches the figure, its edge as smooth as the screen allows."""
-        assert self.figure is not None
-        assert self.figure.mask is not None
-        x0, y0, x1, y1 = self.figure.box
-        width, height = (max(1, min(MOST_FIGURE, round(n * self._scale))) for n in (x1 - x0, y1 - y0))
-        image = QImage(width, height, QImage.Format.Format_ARGB32_Premultiplied)
-        image.fill(fill)
-        inner = QPainter(image)
-        inner.fillRect(image.rect(), QBrush(fill, HATCHES[self.index % len(HATCHES)]))
-        inner.setCompositionMode(QPainter.CompositionMode.CompositionMode_DestinationIn)
-        inner.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-        inner.drawImage(image.rect(), to_image(np.dstack([self.figure.mask] * 4)))
-        inner.end()
-        painter.drawImage(QRectF(x0, y0, x1 - x0, y1 - y0), image)
 
     def _paint_gauge(self, painter: QPainter, colour: QColor) -> None:
         assert self.gauge is not None

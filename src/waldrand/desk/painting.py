@@ -100,7 +100,7 @@ class Painting:
             self.planned = plan(self.document.sheet, self.document.draft.request(), self.pack, self.speed)
             self.passes.show_forecast(self.planned)
             fitted = self.planned.request.kind == "inpaint"
-            self.view.show_frame(self.planned.frame.rect if fitted else None)
+            self.view.show_frame(self.planned.frame.rect if fitted else None, self.planned.mask_figure)
         except ValueError as error:
             self.planned = None
             self.passes.show_forecast(None, str(error))

@@ -40,7 +40,7 @@ from ..core.shaping import joined
 from ..core.sheet import Patch
 from .document import Document, State
 from .hand import Arrange, Divide, DrawBox, Freehand, Hand, MaskBrush, Points, Polygon, ShapeBrush, Tool
-from .items import ElementItem, MaskItem, PictureItem
+from .items import ElementItem, FigureItem, MaskItem, PictureItem
 from .look import Look
 from .words_editor import WordsEditor
 
@@ -71,7 +71,7 @@ class SheetView(QGraphicsView):
         self._fitted = True
         self._items: dict[int, ElementItem] = {}
         self._picture, self._overlay, self._mask = PictureItem(), PictureItem(), MaskItem()
-        self._beside = PictureItem()
+        self._beside, self._figure = PictureItem(), FigureItem()
         self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
         self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
         self._ring = QGraphicsEllipseItem()
@@ -83,6 +83,7 @@ class SheetView(QGraphicsView):
             (-5, self._overlay),
             (-4, self._beside),
             (50, self._mask),
+            (55, self._figure),
             (60, self._frame),
             (3000, self._lines),
             (4000, self._corners),
@@ -340,11 +341,12 @@ class SheetView(QGraphicsView):
             self._beside.setVisible(not before and not self._beside.empty)
 
     def show_outlines(self, shown: bool) -> None:
-        for item in (*self._items.values(), self._mask, self._lines):
+        for item in (*self._items.values(), self._mask, self._figure, self._lines):
             item.setVisible(shown)
 
-    def show_frame(self, rect: Rect | None) -> None:
-        """Draws the work frame of the next pass."""
+    def show_frame(self, rect: Rect | None, figure: Outline | None = None) -> None:
+        """Draws the work frame of the next pass, and the figure that it fits into the mask."""
+        self._figure.show_figure(figure)
         self._frame.setVisible(rect is not None)
         if rect is not None:
             self._frame.setRect(rect.x0, rect.y0, rect.width, rect.height)
