@@ -381,3 +381,21 @@ def test_what_has_no_figure_is_said(shaping):
     key(w, Qt.Key.Key_F, Qt.KeyboardModifier.ShiftModifier)
     assert "needs a rectangle or an ellipse" in w.passes.status.text()
     assert w.document.sheet.elements[0].outline.shape == "box"
+
+
+def test_another_figure_comes_by_a_seed_of_its_own(shaping):
+    w = shaping
+    say_scene(w, "white")
+    e = draw(w, Qt.Key.Key_R, "blue", 32, 32, 224, 224)
+    before = w.view.figures()[e.key].mask
+    w.arranging.another_figure()
+    assert w.document.sheet.element(e.key).seed is not None
+    assert not np.array_equal(w.view.figures()[e.key].mask, before)
+    # Another seed of the pass leaves it as it is.
+    now = w.view.figures()[e.key].mask
+    w.passes.seed.setValue(40)
+    assert np.array_equal(w.view.figures()[e.key].mask, now)
+    w.elements.cards[e.key].words.setText("blue left")
+    w.elements.cards[e.key].words.editingFinished.emit()
+    w.arranging.another_figure()
+    assert "another figure" in w.passes.status.text()

@@ -15,7 +15,9 @@ from scipy import ndimage
 from ..core.colour_map import colour_map, colour_name, regions
 from ..core.division import divide
 from ..core.element import Element
+from ..core.fitting import fitted_figures
 from ..core.masks import Mask
+from ..core.noise import LARGEST_SEED
 from ..core.outline import Outline
 from ..core.recipe import element_from_json, element_to_json
 from ..core.resize import framed, scaled
@@ -27,10 +29,13 @@ from .dialogs import Dialogs
 from .document import Document
 from .elements_column import move_element
 from .images import from_image, to_image
+from .items import same_shape
 from .view import SheetView
 
 ELEMENTS_MIME = "application/x-waldrand-elements+json"
 SHIFT = 16
+#: Seeds looked through for another figure.
+SEEDS_TRIED = 60
 
 
 class Arranging:
@@ -72,6 +77,27 @@ class Arranging:
             self.say("Nothing chosen has a figure: it needs a rectangle or an ellipse, and words that name a thing.")
             return
         self._each(lambda e: replace(e, outline=figures.get(e.key, e.outline)), "figure as outline of")
+
+    def another_figure(self) -> None:
+        """The chosen elements get other figures, each by the next seed of its own that brings one."""
+        draft, pack, had = self.document.draft, self.view.pack, self.view.figures()
+        if pack is None or not self.chosen:
+            self.say("Choose an element first: click it on the sheet.")
+            return
+
+        def other(e: Element) -> Element:
+            first = draft.settings.seed if e.seed is None else e.seed
+            for seed in range(first + 1, min(first + SEEDS_TRIED, LARGEST_SEED) + 1):
+                new = replace(e, seed=seed)
+                shape = fitted_figures(self.document.sheet.with_element(new), draft.request(), pack, draft.settings.seed).get(e.key)
+                if shape is not None and not same_shape(shape, had.get(e.key)):
+                    return new
+            return e
+
+        if all(other(e) is e for e in self.chosen):
+            self.say("Nothing chosen has another figure: say other words, or draw the shape by hand.")
+            return
+        self._each(other, "another figure of")
 
     # --- elements
 

@@ -144,7 +144,8 @@ def _mask_edge(data: bytes, height: int, width: int) -> QPainterPath:
     return region.simplified()
 
 
-def _same_shape(a: Outline | None, b: Outline | None) -> bool:
+def same_shape(a: Outline | None, b: Outline | None) -> bool:
+    """Whether two painted outlines look alike."""
     if a is None or b is None or a.mask is None or b.mask is None:
         return a is b
     return a.box == b.box and np.array_equal(a.mask, b.mask)
@@ -247,7 +248,7 @@ class ElementItem(QGraphicsItem):
     ) -> None:
         """scale: screen pixels per sheet pixel, for the label's and handles' reach; leading: handles are this one's."""
         shown = (element, index, chosen, scale, gauge, leading)
-        same_figure = _same_shape(figure, self.figure)
+        same_figure = same_shape(figure, self.figure)
         if element is self.element and same_figure and shown[1:] == (self.index, self.chosen, self._scale, self.gauge, self.leading):
             return
         self.prepareGeometryChange()

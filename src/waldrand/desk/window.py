@@ -280,6 +280,7 @@ class MainWindow(QMainWindow):
                     x("Element from a mask or cut-out…", partial(self._with_path, a.take_outline)),
                     None,
                     x("Figure as outline", a.figure_as_outline, "Shift+F"),
+                    x("Another figure", a.another_figure, "Ctrl+Shift+F"),
                     x("Smooth…", a.smooth),
                     x("Grow…", lambda: a.grow(1)),
                     x("Shrink…", lambda: a.grow(-1)),
