@@ -78,6 +78,15 @@ def test_a_figure_stays_in_its_place_and_keeps_its_form(box, w, h, hangs):
     assert (y0 + y1) / 2 == pytest.approx((box[1] + box[3]) / 2, abs=1e-3) if hangs else y1 == pytest.approx(box[3])
 
 
+def test_what_comes_in_rows_fills_a_wide_place():
+    reed = Figure("reeds", NONE, NONE, NONE, corner(), rows=True)
+    wide = fitted(reed, (0, 0, 330, 100))
+    assert wide.box == pytest.approx((0, 0, 330, 100))
+    assert np.array_equal(wide.mask, np.hstack([corner()] * 3))
+    assert fitted(replace(reed, rows=False), (0, 0, 330, 100)).box[2] < 240
+    assert np.array_equal(fitted(reed, (0, 0, 30, 100)).mask, corner())
+
+
 @given(st.integers(0, 2**31 - 1), st.integers(0, 10_000))
 def test_the_same_seed_and_element_get_the_same_figure(seed, number):
     figures = [Figure("thing", frozenset({str(i)}), NONE, NONE, np.full((10, 10 + i), 255, np.uint8)) for i in range(5)]

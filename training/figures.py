@@ -30,6 +30,8 @@ from .world.words import COLOURS, SEASONS
 LOOKS, SIDE, COLUMNS, FINE = 24, 96, 24, 4
 #: Two figures of a kind that share so much of what either covers are one.
 ALIKE = 0.95
+#: Kinds that several side by side fill a wide place with.
+ROWS = frozenset({"flowers", "reeds", "fence", "bush", "mushroom", "sunflower"})
 DAY = Light((1.0, 1.0, 1.0), 0.0)
 PICTURE, LIST = "figures.png", "figures.json"
 
@@ -44,6 +46,7 @@ class Drawn:
     needs: tuple[str, ...]
     mask: np.ndarray
     hangs: bool
+    rows: bool
 
 
 def _true_of(said: Dressed, season: str) -> tuple[str, ...]:
@@ -92,7 +95,7 @@ def draw_kind(thing: Thing, number: int, traits: Traits | None = None) -> list[D
         needs = tuple(t for t in true if t in (season, "portrait"))
         right, left = ((*true, f"facing {side}") if faces else true for side in ("right", "left"))
         if not any(d.traits == right and _alike(d.mask, mask) for d in out):
-            out.append(Drawn(thing.name, right, left, needs, mask, "sky" in thing.places or "wall" in thing.places))
+            out.append(Drawn(thing.name, right, left, needs, mask, "sky" in thing.places or "wall" in thing.places, thing.name in ROWS))
     return out
 
 
@@ -119,6 +122,7 @@ def write_figures(folder: Path) -> dict[str, str]:
             "width": d.mask.shape[1],
             "height": d.mask.shape[0],
             "hangs": d.hangs,
+            "rows": d.rows,
         }
         for d in drawn
     ]

@@ -19,13 +19,15 @@ from .outline import Box, Outline
 #: So many times wider or higher than it is a figure may be drawn, to fill its outline; beyond, others are preferred: the
 #: natural logarithm of what is missing is told from none by this deviation.
 STRETCH, BEYOND = 1.25, 0.15
+#: The most figures that stand side by side in one outline.
+MOST_BESIDE = 12
 
 
 @dataclass(frozen=True, eq=False)
 class Figure:
     """label: the thing's words; traits: phrases of what else is true of it; mirrored: those that are true of its mirror image; needs:
     of the traits, those without whose being said it is not meant; mask: (h, w) uint8, cut to the figure, 255 inside; hangs: whether
-    it hangs in the middle of its place, or stands at its foot."""
+    it hangs in the middle of its place, or stands at its foot; rows: whether several side by side fill a wide place."""
 
     label: str
     traits: frozenset[str]
@@ -33,6 +35,7 @@ class Figure:
     needs: frozenset[str]
     mask: np.ndarray
     hangs: bool = False
+    rows: bool = False
 
     @property
     def ratio(self) -> float:
@@ -41,7 +44,7 @@ class Figure:
 
     def flipped(self) -> Figure:
         """Its mirror image."""
-        return Figure(self.label, self.mirrored, self.traits, self.needs, self.mask[:, ::-1], self.hangs)
+        return Figure(self.label, self.mirrored, self.traits, self.needs, self.mask[:, ::-1], self.hangs, self.rows)
 
 
 Read = Callable[[str], Sequence[int]]
@@ -95,16 +98,24 @@ def chosen(figures: Sequence[Figure], ratio: float, seed: int, key: int) -> Figu
     is while a place is changed a little (Gumbel, 1954).
     """
     luck = np.random.Generator(np.random.Philox(key=[seed, FIGURE + key])).gumbel(size=len(figures))
-    off = np.array([max(0.0, abs(math.log(f.ratio / ratio)) - math.log(STRETCH)) for f in figures])
+    off = np.array([max(0.0, abs(math.log(f.ratio * _beside(f, ratio) / ratio)) - math.log(STRETCH)) for f in figures])
     return figures[int(np.argmax(luck - 0.5 * (off / BEYOND) ** 2))]
 
 
+def _beside(figure: Figure, ratio: float) -> int:
+    """How many of a figure stand side by side in a place of this width against height."""
+    return max(1, min(MOST_BESIDE, round(ratio / figure.ratio))) if figure.rows else 1
+
+
 def fitted(figure: Figure, box: Box) -> Outline:
-    """A figure as large as a box allows, in its middle, standing on its lower edge or hanging in its middle."""
+    """A figure as large as a box allows, in its middle, standing on its lower edge or hanging in its middle; of what comes in rows,
+    as many side by side as have room."""
     x0, y0, x1, y1 = box
     width, height = x1 - x0, y1 - y0
-    unit = min(height, width / figure.ratio)
-    w, h = min(width, unit * figure.ratio * STRETCH), min(height, unit * STRETCH)
+    n = _beside(figure, width / height)
+    mask, ratio = np.tile(figure.mask, n), n * figure.ratio
+    unit = min(height, width / ratio)
+    w, h = min(width, unit * ratio * STRETCH), min(height, unit * STRETCH)
     left = (x0 + x1 - w) / 2
     top = (y0 + y1 - h) / 2 if figure.hangs else y1 - h
-    return Outline("mask", (left, top, left + w, top + h), mask=figure.mask)
+    return Outline("mask", (left, top, left + w, top + h), mask=mask)

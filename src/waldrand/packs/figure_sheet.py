@@ -36,7 +36,7 @@ def read_figures(picture: Path, listed: Path) -> tuple[Figure, ...]:
             if not (1 <= w <= side and 1 <= h <= side and mask.any()):
                 raise ValueError(f"The pack's figure {i + 1} in {listed} cannot be: it is empty, or does not fit its place.")
             traits, mirrored, needs = (frozenset(map(str, e[k])) for k in ("traits", "mirrored", "needs"))
-            out.append(Figure(str(e["label"]), traits, mirrored, needs, mask, bool(e["hangs"])))
+            out.append(Figure(str(e["label"]), traits, mirrored, needs, mask, bool(e["hangs"]), bool(e["rows"])))
     except (KeyError, TypeError, json.JSONDecodeError, UnicodeDecodeError, UnidentifiedImageError, OSError) as error:
         raise ValueError(f"The pack's figures in {picture} and {listed.name} cannot be read: {error}") from error
     return tuple(out)
