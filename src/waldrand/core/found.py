@@ -13,13 +13,15 @@ from .element import Element, phrases
 from .frame import Rect, fitted_frame, whole_frame
 from .outline import Box, Outline, rasterise
 from .pack import Finder, Pack
-from .resample import resize_picture
+from .resample import resize_mask, resize_picture
 from .sheet import Sheet
 
 #: From this certainty on a cell counts as seen.
 SEEN = 0.5
 #: A thing of fewer cells than this is taken for an error.
 LEAST_CELLS = 2
+#: So much of a thing in a mask is as good as all.
+COVERED = 0.7
 #: A score from here on counts as landed.
 LANDED = 50.0
 #: An element is looked at from nearer where that shows it so many times larger a side; with so much room round it, in its longer sides.
@@ -141,6 +143,24 @@ def thing_at(picture: np.ndarray, x: float, y: float, pack: Pack) -> Found | Non
     # Its soft rim is its own too, as far as one cell.
     m = np.where(ndimage.binary_dilation(own, np.ones((3, 3), bool)) & ((pieces == 0) | own), maps[best], 0)
     return Found(finder.labels[best], _grown(m, h, w), _confidence(m), _box(m, h, w))
+
+
+def covered(picture: np.ndarray, mask: np.ndarray, pack: Pack) -> tuple[str, ...]:
+    """What a mask (H, W) 0..1 covers most of, of all that a picture (H, W, 3 or 4) uint8 shows, by its labels; without what reaches
+    far beyond the mask.
+
+    Raises:
+        ValueError: the pack has no finder.
+    """
+    finder = finder_of(pack)
+    maps, _ = _looked(picture, pack)
+    inside = resize_mask(np.asarray(mask, np.float32), *maps.shape[1:])
+    out = []
+    for label, m in zip(finder.labels, maps, strict=True):
+        solid = m > SEEN
+        if label not in finder.traits and solid.sum() >= LEAST_CELLS and inside[solid].mean() >= COVERED:
+            out.append(label)
+    return tuple(out)
 
 
 def describe(picture: np.ndarray, pack: Pack) -> Description:

@@ -11,8 +11,8 @@ import numpy as np
 
 from .conditioning import mask_outline, speakers, spoken
 from .element import Element, phrases
-from .fitting import figures_for, fitted_figures, mask_figure
-from .found import describe
+from .fitting import ANEW, figures_for, fitted_figures, mask_figure
+from .found import covered, describe
 from .frame import Rect, WorkFrame, fitted_frame, whole_frame
 from .guidance import leads
 from .levels import executed_steps, spaced_levels
@@ -52,7 +52,8 @@ class Caution:
 
 @dataclass(frozen=True, eq=False)
 class Plan:
-    """A pass ready to run. request: with every element named that is painted from nearer;
+    """A pass ready to run. request: with every element named that is painted from nearer, and
+    what an inpaint without words leads away from;
     method: the one really used; steps: those really run; calls: of the network; changed: share of
     the sheet 0..1; seconds: a take will take, None while the machine's speed is not known; memory: bytes the network needs;
     mask_figure: what an inpaint's first take fits into its mask, on the sheet."""
@@ -107,6 +108,8 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         frame = whole_frame(sheet.width, sheet.height, limits)
     if request.kind != "inpaint" and sheet.has_picture:
         strongest = max([strongest, *(e.strength for e in sheet.elements if e.strength is not None and not e.hold)])
+    if gone := _gone(sheet, request, frame, pack):
+        request = replace(request, avoid=", ".join(gone))
     steps = executed_steps(settings.steps, strongest)
     method: Method = "blend" if settings.method == "steer" and "regions" not in info.capabilities else settings.method
     changed = _changed(sheet, request, frame)
@@ -118,6 +121,8 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         request = replace(request, nearer=(*small, *request.nearer), small_nearer=False)
     near = _nearer(sheet, request, info)
     said = _sentences(sheet, request, frame, steps, changed, method)
+    if gone:
+        said = (*said, f"Leads away from what stands there: {', '.join(gone)}.")
     in_mask = _mask_figure(sheet, request, frame, pack)
     if request.kind != "inpaint" and (fitted := fitted_figures(sheet, request, pack, settings.seed)):
         said = (*said, f"Fits a figure of {', '.join(f'“{sheet.element(key).name}”' for key in fitted)}.")
@@ -175,6 +180,24 @@ def _changed(sheet: Sheet, request: Request, frame: WorkFrame) -> float:
         if e.hold and sheet.has_picture:
             grid = np.maximum(grid, rasterise(e.outline, sheet.rect, 64, 64))
     return float(1 - grid.mean())
+
+
+def _gone(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> tuple[str, ...]:
+    """What an inpaint without words of its own takes away: the things that its mask covers. Else they would be continued too, from
+    what is left of their shadows and reflections."""
+    said = phrases(request.words) or phrases(request.avoid)
+    if (
+        request.kind != "inpaint"
+        or not request.clears
+        or said
+        or pack.finder is None
+        or not pack.info.avoids
+        or request.settings.strength < ANEW
+    ):
+        return ()
+    assert sheet.mask is not None
+    grey = np.asarray(sheet.mask.read(frame.rect) > 0, np.float32)
+    return covered(sheet.flatten(frame.rect), grey, pack)
 
 
 def _mask_figure(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> Outline | None:

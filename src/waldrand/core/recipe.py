@@ -76,8 +76,10 @@ def scene_from_json(d: dict[str, Any]) -> SceneWords:
 
 def request_from_json(d: dict[str, Any]) -> Request:
     nearer = tuple((int(key), int(seed)) for key, seed in d.get("nearer", ()))
-    # Recipes from before there were figures had none.
-    return Request(d["kind"], PassSettings(**({"figures": False} | d["settings"])), d["words"], d["avoid"], nearer)
+    # Older recipes had no figures, and cleared nothing away.
+    return Request(
+        d["kind"], PassSettings(**({"figures": False} | d["settings"])), d["words"], d["avoid"], nearer, clears=bool(d.get("clears", False))
+    )
 
 
 def recipe_of(plan: Plan, seed: int, below: np.ndarray) -> dict[str, Any]:
@@ -89,6 +91,7 @@ def recipe_of(plan: Plan, seed: int, below: np.ndarray) -> dict[str, Any]:
         "settings": asdict(request.settings),
         "words": request.words,
         "avoid": request.avoid,
+        "clears": request.clears,
         "nearer": [list(one) for one in request.nearer_by(seed)],
         "scene": scene_to_json(sheet.scene),
         "elements": [element_to_json(e) for e in sheet.elements],

@@ -60,7 +60,8 @@ class PassSettings:
 @dataclass(frozen=True)
 class Request:
     """words and avoid: an inpaint's or rework's own; nearer: keys of elements that are painted once more from nearer when the
-    whole is done, one after another, each with its seed (None: the take's); small_nearer: all small ones first of all."""
+    whole is done, one after another, each with its seed (None: the take's); small_nearer: all small ones first of all; clears: whether
+    an inpaint without any words of its own leads away from what its mask covers."""
 
     kind: Kind
     settings: PassSettings = field(default_factory=PassSettings)
@@ -68,6 +69,7 @@ class Request:
     avoid: str = ""
     nearer: tuple[tuple[int, int | None], ...] = ()
     small_nearer: bool = False
+    clears: bool = True
 
     def __post_init__(self) -> None:
         if self.kind not in START_STRENGTH:
