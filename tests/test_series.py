@@ -175,6 +175,13 @@ def test_a_ladder_rises_on_one_seed(painted, closed):
         ladder(painted, Request("rework"), (0.5,))
 
 
+def test_figures_are_switched_on_and_off(placed):
+    ((on, off),) = vary(placed, Request("compose"), [parse_over("figures=on,off")])
+    assert (on.request.settings.figures, off.request.settings.figures) == (True, False)
+    with pytest.raises(ValueError, match="on or off"):
+        vary(placed, Request("compose"), [parse_over("figures=often")])
+
+
 def test_variants_are_a_grid_of_two_things(placed, closed):
     rows = vary(placed, Request("compose"), [parse_over("guidance=2,4"), parse_over("steps=4,8,12")])
     assert [len(r) for r in rows] == [2, 2, 2]

@@ -50,7 +50,14 @@ def best(
 def _denoiser(config: Config, pack: Path) -> Begun:
     net = train_denoiser.build(config)
     loss = train_denoiser.Loss(config, Encoder(train_denoiser.load_latent(config), config["latent"]["shrink"]))
-    return net, widened(read_weights(pack)[0], net.state_dict()), train_denoiser.validation(config, loss, window=0)
+    told = [train_denoiser.validation(config, loss, 0, shaped) for shaped in (False, True)]
+
+    def measure(painter: Any) -> float:
+        loose, shaped = (one(painter) for one in told)
+        print(f"outlines {loose:.4f}, figures {shaped:.4f}: ", end="")
+        return float((loose * shaped) ** 0.5)
+
+    return net, widened(read_weights(pack)[0], net.state_dict()), measure
 
 
 def _finder(config: Config, pack: Path) -> Begun:
@@ -64,7 +71,7 @@ OF = {"denoiser": (_denoiser, "average"), "finder": (_finder, "net")}
 
 def stir_into(config: Config, pack: Path, of: str = "denoiser", shares: Sequence[float] = SHARES) -> tuple[float, float]:
     """Averages a checkpoint's weights with the pack's; returns the share that was chosen and its validation, the denoiser's of whole
-    scenes."""
+    scenes: the geometric mean of that with tight outlines and that with figures."""
     begin, kept = OF[of]
     path = work_folder(config) / f"{of}.pt"
     state = torch.load(path, weights_only=True)

@@ -27,7 +27,7 @@ from .networks import Painter
 from .optimiser import Optimiser
 from .precision import fast
 from .progress import Clock, save_whole
-from .samples import Batch, Sampler, Scenes
+from .samples import EXACT, Batch, Sampler, Scenes
 from .world.scene import kinds
 from .world.words import vocabulary
 
@@ -47,12 +47,13 @@ def load_latent(config: Config) -> Latent:
     return Latent.load(path)
 
 
-def make_sampler(config: Config, window: int, held_out: bool = False) -> Sampler:
-    """Samples of the training scenes, or of those held out: with tight outlines, so that every version is measured alike."""
+def make_sampler(config: Config, window: int, held_out: bool = False, shaped: bool = False) -> Sampler:
+    """Samples of the training scenes, or of those held out: with tight outlines, so that every version is measured alike, or all of
+    them the things' own shapes."""
     c, folder = config["denoiser"], work_folder(config) / "scenes"
     told = (window, c["rows"], c["phrase_length"], c["no_words"], c["no_outlines"])
     if held_out:
-        return Sampler(Scenes(sorted(folder.glob("held-out-*.npz"))), *told)
+        return Sampler(Scenes(sorted(folder.glob("held-out-*.npz"))), *told, exact=1.0 if shaped else EXACT)
     return Sampler(
         Scenes(sorted((*folder.glob("chunk-*.npz"), *folder.glob("close-*.npz")))),
         *told,
@@ -107,9 +108,10 @@ def latent_shape(config: Config, batch: Batch) -> tuple[int, ...]:
     return (batch.hole.shape[0], config["latent"]["channels"], *batch.hole.shape[1:])
 
 
-def validation(config: Config, loss: Loss, window: int) -> Callable[[Painter], float]:
-    """The fixed validation: 288 samples of held-out scenes, the same noise and levels every time."""
-    sampler, g = make_sampler(config, window, held_out=True), torch.Generator().manual_seed(1)
+def validation(config: Config, loss: Loss, window: int, shaped: bool = False) -> Callable[[Painter], float]:
+    """The fixed validation: 288 samples of held-out scenes, the same noise and levels every time. shaped: with the things' own shapes
+    as outlines, as figures tell them."""
+    sampler, g = make_sampler(config, window, True, shaped), torch.Generator().manual_seed(1)
     rng, size, rounds = np.random.default_rng(11), (48, 4)[len(sampler.scenes) < 100], 6
     batches = [sampler.batch(rng, size) for _ in range(rounds)]
     noises = [torch.randn(latent_shape(config, batch), generator=g) for batch in batches]

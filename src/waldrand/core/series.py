@@ -38,6 +38,8 @@ class Over:
 
 NUMBERS: dict[str, type] = {"steps": int, "seed": int, "guidance": float, "strength": float, "spacing": float}
 NAMES = ("method", "sampler")
+SWITCHES = ("figures",)
+SWITCHED = {"on": True, "off": False}
 SCENE_WEIGHT = "scene-weight"
 
 
@@ -58,18 +60,24 @@ def _setting(what: str, value: str) -> Change:
     def change(sheet: Sheet, request: Request) -> tuple[Sheet, Request]:
         if what == SCENE_WEIGHT:
             return replace(sheet, scene=replace(sheet.scene, weight=float(value))), request
-        given: Any = value if what in NAMES else NUMBERS[what](value)
+        given: Any
+        if what in SWITCHES:
+            if value not in SWITCHED:
+                raise ValueError(f"{what.capitalize()} are on or off, not “{value}”.")
+            given = SWITCHED[value]
+        else:
+            given = value if what in NAMES else NUMBERS[what](value)
         return sheet, replace(request, settings=replace(request.settings, **{what: given}))
 
     return change
 
 
 def _changes(over: Over, sheet: Sheet, request: Request) -> list[tuple[str, Change]]:
-    if over.what in NUMBERS or over.what in NAMES or over.what == SCENE_WEIGHT:
+    settings = (*NUMBERS, *NAMES, *SWITCHES, SCENE_WEIGHT)
+    if over.what in settings:
         return [(f"{over.what.replace('-', ' ')} {v}", _setting(over.what, v)) for v in over.values]
     if not is_said(sheet, request, over.what):
-        known = ", ".join((*NUMBERS, *NAMES, SCENE_WEIGHT))
-        raise ValueError(f"“{over.what}” is neither a setting ({known}) nor a phrase that is said on this sheet.")
+        raise ValueError(f"“{over.what}” is neither a setting ({', '.join(settings)}) nor a phrase that is said on this sheet.")
     return [(v, partial(reworded, before=over.what, after=v)) for v in over.values]
 
 

@@ -41,6 +41,7 @@ SHOWN_AT: dict[str, tuple[str, ...]] = {
     "spacing": ("0.7", "1", "2", "4"),
     "method": METHODS,
     "sampler": SAMPLERS,
+    "figures": ("on", "off"),
     "scene-weight": ("0.25", "0.5", "1", "2"),
 }
 

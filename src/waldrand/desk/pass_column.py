@@ -46,7 +46,7 @@ SAMPLER_NAMES = {
 
 
 #: Settings that can be asked what they do.
-ASKABLE = ("strength", "steps", "guidance", "method", "sampler", "spacing")
+ASKABLE = ("strength", "steps", "guidance", "method", "sampler", "spacing", "figures")
 
 
 class PassColumn(QWidget):
