@@ -20,7 +20,7 @@ from PyQt6.QtTest import QTest
 from waldrand import cli
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.figures import STRETCH, Figure, Figures, chosen, fitted
-from waldrand.core.fitting import fitted_figures, with_figures
+from waldrand.core.fitting import figure_in_mask, fitted_figures, with_figures
 from waldrand.core.masks import Mask
 from waldrand.core.outline import Outline, freehand, rasterise
 from waldrand.core.plan import plan
@@ -55,6 +55,7 @@ def with_shapes() -> ClosedFormPack:
     return pack
 
 
+SHAPES = with_shapes()
 COMPOSE = Request("compose", PassSettings(steps=6))
 boxes = st.tuples(st.floats(-50, 400), st.floats(-50, 400), st.floats(4, 300), st.floats(4, 300)).map(
     lambda b: (b[0], b[1], b[0] + b[2], b[1] + b[3])
@@ -128,6 +129,8 @@ def test_our_own_pack_has_a_figure_of_everything_it_lists(own):
     assert np.array_equal(left[0].mask, right[0].mask[:, ::-1])
     bare, leafy = own.figures.named(("birch",), ("winter",))[0], own.figures.named(("birch",), ("meadow",))[0]
     assert bare.mask.mean() < 0.9 * leafy.mask.mean()
+    assert own.figures.named(("fox and owl",)) == own.figures.named(("fox", "owl")) == ()
+    assert own.figures.named(("woman", "woman, red dress"))
     # Only a portrait is cut off at the shoulders.
     assert all("portrait" not in f.traits for f in own.figures.named(("woman",)))
     assert all("portrait" in f.traits for f in own.figures.named(("woman",), ("portrait",)))
@@ -171,6 +174,16 @@ def test_a_light_rework_follows_the_picture_not_a_figure(painted, placed):
     assert set(fitted_figures(sheet, Request("rework", PassSettings(strength=0.9)), pack, 1)) == {1}
     anew = sheet.with_element(replace(sheet.element(1), strength=1.0))
     assert set(fitted_figures(anew, Request("rework", PassSettings(strength=0.4)), pack, 1)) == {1}
+
+
+@given(st.integers(0, 12), st.integers(0, 12), st.integers(3, 16), st.integers(3, 16), st.integers(0, 99))
+def test_an_inpaints_figure_lies_in_its_mask(x, y, w, h, seed):
+    place = np.zeros((16, 16), np.float32)
+    place[y : y + h, x : x + w] = 1
+    request = Request("inpaint", PassSettings(strength=1.0, seed=seed), "blue")
+    told = figure_in_mask(place, Sheet(256, 256), request, SHAPES, seed)
+    assert (told <= place).all()
+    assert 0 < told.sum() < place.sum()
 
 
 def blueness(pixels: np.ndarray) -> np.ndarray:

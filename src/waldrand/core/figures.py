@@ -72,18 +72,26 @@ class Figures:
             self._ids[phrase] = tuple(self._read(phrase))
         return self._ids[phrase]
 
+    def _things(self, ids: Sequence[int]) -> set[tuple[int, ...]]:
+        """The labels that a row of word ids names, longer ones first where several begin."""
+        out, i = set(), 0
+        while i < len(ids):
+            here = [label for label in self._by_label if label and tuple(ids[i : i + len(label)]) == label]
+            longest = max(here, key=len, default=())
+            if longest:
+                out.add(longest)
+            i += max(1, len(longest))
+        return out
+
     def named(self, own: Sequence[str], scene: Sequence[str] = ()) -> tuple[Figure, ...]:
-        """The figures of the thing that some phrases name first, those of which most is true that they and the scene's phrases
-        say; none when they name no thing that has one."""
+        """The figures of the thing that some phrases name, those of which most is true that they and the scene's phrases say; none
+        when they name no thing that has one, or several things, which no one figure is."""
         said = [self._of(p) for p in own]
-        for ids in said:
-            named = [(at, -len(label), label) for label in self._by_label if (at := _contains(ids, label)) is not None]
-            if named:
-                break
-        else:
+        things = {label for ids in said for label in self._things(ids)}
+        if len(things) != 1:
             return ()
         all_said = [*said, *(self._of(p) for p in scene)]
-        figures = self._by_label[min(named)[2]]
+        figures = self._by_label[things.pop()]
         asked = {t for f in figures for t in f.traits if any(_contains(ids, self._of(t)) is not None for ids in all_said)}
         figures = [f for f in figures if f.needs <= asked]
         most = max((len(asked & f.traits) for f in figures), default=0)
