@@ -102,6 +102,9 @@ QPushButton#run:disabled {{ background: {look.line}; color: {look.faint}; }}
 QToolButton#tool {{ padding: 4px 4px; font-size: 12px; }}
 QToolButton#small {{ padding: 1px 5px; border-color: transparent; background: transparent; }}
 QToolButton#small:hover {{ border-color: {look.accent}; }}
+QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {look.faint}; border-radius: 3px; background: {look.field}; }}
+QCheckBox::indicator:checked {{ background: {look.accent}; border-color: {look.accent}; }}
+QCheckBox::indicator:focus {{ border-color: {look.ink}; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
 QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
