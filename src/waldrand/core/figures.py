@@ -10,6 +10,7 @@ import math
 from collections import defaultdict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -50,33 +51,29 @@ class Figure:
 Read = Callable[[str], Sequence[int]]
 
 
-def _contains(ids: Sequence[int], part: Sequence[int]) -> int | None:
-    """Where a part begins in a row of word ids; None where it is not."""
-    n = len(part)
-    return next((i for i in range(len(ids) - n + 1) if n and tuple(ids[i : i + n]) == tuple(part)), None)
+Ids = tuple[int, ...]
+
+
+def _contains(ids: Ids, part: Ids) -> bool:
+    """Whether words stand in a row within others."""
+    return bool(part) and any(ids[i : i + len(part)] == part for i in range(len(ids)))
 
 
 class Figures:
     """All figures of a pack. read: word ids of a phrase."""
 
     def __init__(self, figures: Sequence[Figure], read: Read) -> None:
-        self._read = read
-        self._by_label: dict[tuple[int, ...], list[Figure]] = defaultdict(list)
-        self._ids: dict[str, tuple[int, ...]] = {}
+        self._of: Callable[[str], Ids] = lru_cache(4096)(lambda phrase: tuple(read(phrase)))
+        self._by_label: dict[Ids, list[Figure]] = defaultdict(list)
         self.count = len(figures)
         for f in figures:
             self._by_label[self._of(f.label)] += [f, f.flipped()]
 
-    def _of(self, phrase: str) -> tuple[int, ...]:
-        if phrase not in self._ids:
-            self._ids[phrase] = tuple(self._read(phrase))
-        return self._ids[phrase]
-
-    def _things(self, ids: Sequence[int]) -> set[tuple[int, ...]]:
+    def _things(self, ids: Ids) -> set[Ids]:
         """The labels that a row of word ids names, longer ones first where several begin."""
-        out, i = set(), 0
+        out, i = set[Ids](), 0
         while i < len(ids):
-            here = [label for label in self._by_label if label and tuple(ids[i : i + len(label)]) == label]
+            here = [label for label in self._by_label if label and ids[i : i + len(label)] == label]
             longest = max(here, key=len, default=())
             if longest:
                 out.add(longest)
@@ -92,7 +89,7 @@ class Figures:
             return ()
         all_said = [*said, *(self._of(p) for p in scene)]
         figures = self._by_label[things.pop()]
-        asked = {t for f in figures for t in f.traits if any(_contains(ids, self._of(t)) is not None for ids in all_said)}
+        asked = {t for f in figures for t in f.traits if any(_contains(ids, self._of(t)) for ids in all_said)}
         figures = [f for f in figures if f.needs <= asked]
         most = max((len(asked & f.traits) for f in figures), default=0)
         return tuple(f for f in figures if len(asked & f.traits) == most)
