@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
@@ -10,6 +12,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
 from waldrand.core.element import Element
+from waldrand.core.pack import Pack
 from waldrand.desk.window import MainWindow
 
 LEFT = Qt.MouseButton.LeftButton
@@ -66,6 +69,22 @@ class Answers:
     def show(self, dialog):
         self.shown.append(dialog)
         return self.agrees
+
+
+@contextmanager
+def opened(pack: Pack) -> Iterator[MainWindow]:
+    """The window with a pack, open until the test is over."""
+    w = MainWindow(pack)
+    w.dialogs = Answers()  # type: ignore[assignment]
+    w.resize(1280, 800)
+    w.show()
+    QTest.qWait(20)
+    yield w
+    w.dialogs.leave = "discard"
+    w.runner.stop()
+    w.runner.wait()
+    w.close()
+    QTest.qWait(5)
 
 
 def at(w: MainWindow, x: float, y: float) -> QPoint:

@@ -17,7 +17,7 @@ os.environ |= {"XDG_CONFIG_HOME": _home, "XDG_DATA_HOME": _home}
 settings.register_profile("waldrand", deadline=None)
 settings.load_profile("waldrand")
 
-from by_hand import Answers, draw, key, run, say_scene
+from by_hand import draw, key, opened, run, say_scene
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -26,7 +26,6 @@ from waldrand.core.element import Element, SceneWords
 from waldrand.core.masks import Mask
 from waldrand.core.outline import Outline
 from waldrand.core.sheet import Layer, Sheet
-from waldrand.desk.window import MainWindow
 from waldrand.packs.closed_form import ClosedFormPack
 from waldrand.packs.onnx_pack import OnnxPack
 
@@ -82,7 +81,6 @@ def picture_file(tmp_path: Path, painted: Sheet) -> Path:
 @pytest.fixture
 def wait() -> Iterator[Callable[[Callable[[], bool]], None]]:
     """Lets the window work until something is so."""
-    from PyQt6.QtTest import QTest
 
     def until(done: Callable[[], bool]) -> None:
         for _ in range(3000):
@@ -103,17 +101,8 @@ def app():
 
 @pytest.fixture
 def window(app, closed):
-    w = MainWindow(closed)
-    w.dialogs = Answers()  # type: ignore[assignment]
-    w.resize(1280, 800)
-    w.show()
-    QTest.qWait(20)
-    yield w
-    w.dialogs.leave = "discard"
-    w.runner.stop()
-    w.runner.wait()
-    w.close()
-    QTest.qWait(5)
+    with opened(closed) as w:
+        yield w
 
 
 @pytest.fixture

@@ -10,12 +10,11 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import tomli_w
-from by_hand import Answers, draw, key, run, say_scene
+from by_hand import draw, key, opened, run, say_scene
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
 from PyQt6.QtCore import Qt
-from PyQt6.QtTest import QTest
 
 from waldrand import cli
 from waldrand.core.element import Element, SceneWords
@@ -328,14 +327,8 @@ def test_a_pack_without_figures_is_a_pack(tmp_path):
 
 @pytest.fixture
 def shaping(app):
-    w = MainWindow(with_shapes())
-    w.dialogs = Answers()  # type: ignore[assignment]
-    w.resize(1280, 800)
-    w.show()
-    QTest.qWait(20)
-    yield w
-    w.dialogs.leave = "discard"
-    w.close()
+    with opened(with_shapes()) as w:
+        yield w
 
 
 def hatched(w: MainWindow) -> np.ndarray:
