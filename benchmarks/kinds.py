@@ -2,7 +2,7 @@
 
 A kind counts when the finder sees it inside its outline in nine of ten takes. The finder errs too, so a kind that does not count
 is either not painted or not told; `python -m training.judge_finder` says how well it tells drawn ones.
-Needs the training packages. `python benchmarks/kinds.py [--takes N] [--kinds NAME ...] [--save DIR] [--pack DIR] [--judge DIR]
+Needs the training packages. `python benchmarks/kinds.py [--takes N] [--kinds NAME ...] [--no-figures] [--save DIR] [--pack DIR] [--judge DIR]
 [--guided LEAST GREATEST] [--lead-kept LEVELS]`
 """
 
@@ -59,17 +59,18 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--takes", type=int, default=10)
     parser.add_argument("--kinds", nargs="+", choices=sorted(THINGS), default=list(THINGS), metavar="NAME")
+    parser.add_argument("--no-figures", dest="figures", action="store_false", help="outlines only say where")
     parser.add_argument("--save", type=Path, help="a strip of takes for each kind")
     pack_options(parser)
     options = parser.parse_args()
     pack = judging_pack(options)
-    print(f"{describe()}; {named(pack, options)}; {options.takes} takes of each kind")
+    print(f"{describe()}; {named(pack, options)}; {options.takes} takes of each kind{'' if options.figures else ', no figures'}")
     rows = []
     for name in options.kinds:
         strip, landed = [], 0
         for i in range(options.takes):
             sheet = alone(THINGS[name], i).sheet()
-            take = run_take(plan(sheet, Request("compose", PassSettings()), pack), pack, i)
+            take = run_take(plan(sheet, Request("compose", PassSettings(figures=options.figures)), pack), pack, i)
             landed += placement(take.pixels, sheet, pack)[0].landed
             strip.append(take.pixels)
         if options.save:
