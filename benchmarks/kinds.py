@@ -2,8 +2,8 @@
 
 A kind counts when the finder sees it inside its outline in nine of ten takes. The finder errs too, so a kind that does not count
 is either not painted or not told; `python -m training.judge_finder` says how well it tells drawn ones.
-Needs the training packages. `python benchmarks/kinds.py [--takes N] [--kinds NAME ...] [--no-figures] [--save DIR] [--pack DIR] [--judge DIR]
-[--guided LEAST GREATEST] [--lead-kept LEVELS]`
+Needs the training packages. `python benchmarks/kinds.py [--takes N] [--kinds NAME ...] [--no-figures] [--save DIR]
+[--pack DIR] [--judge DIR] [--guided LEAST GREATEST] [--lead-kept LEVELS]`
 """
 
 from __future__ import annotations
