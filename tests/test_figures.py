@@ -20,6 +20,7 @@ from waldrand import cli
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.figures import STRETCH, Figure, Figures, chosen, fitted
 from waldrand.core.fitting import figure_in_mask, fitted_figures, with_figures
+from waldrand.core.found import placement
 from waldrand.core.masks import Mask
 from waldrand.core.outline import Outline, freehand, rasterise
 from waldrand.core.plan import plan
@@ -197,6 +198,21 @@ def test_a_take_is_painted_in_the_shape_of_its_figure(placed):
     box = rasterise(sheet.element(1).outline, sheet.rect, 256, 256)
     blue = blueness(take.pixels)
     assert blue[shape > 0.5].mean() > blue[(box > 0.5) & (shape < 0.1)].mean() + 60
+
+
+def test_where_figures_say_what_stands_where_more_pixels_are_computed(placed):
+    pack = with_shapes()
+    pack.info = replace(pack.info, limits=replace(pack.info.limits, placed_area=320 * 320))
+    plain = Request("compose", PassSettings(steps=6, figures=False))
+    bare = replace(placed, elements=placed.elements[1:])
+    assert plan(placed, COMPOSE, pack).frame.width == 320
+    assert [plan(s, r, pack).frame.width for s, r in ((placed, plain), (bare, COMPOSE))] == [256, 256]
+    take = run_take(plan(placed, COMPOSE, pack), pack, 1)
+    assert take.pixels.shape == (256, 256, 3)
+    done = take.laid_on(placed, "take")
+    assert np.array_equal(repeat(json.loads(json.dumps(picture_recipe(done))), pack).pixels, done.flatten())
+    scores = placement(done.flatten(), placed, pack)
+    assert [s.landed for s in scores] == [True, True]
 
 
 def test_seeds_decide_which_way_it_looks(placed):

@@ -383,6 +383,7 @@ def _manifest(
             "size": {
                 "multiple": 64,
                 "best_area": 512 * 512,
+                "placed_area": 640 * 640,
                 "least_side": 256,
                 "greatest_side": 1024,
                 "best": [[CELL * w, CELL * h] for w, h in SHAPES],

@@ -75,10 +75,11 @@ def thing_labels(finder: Finder) -> list[int]:
     return [i for i, label in enumerate(finder.labels) if label not in finder.traits and label not in finder.grounds]
 
 
-def _looked(picture: np.ndarray, pack: Pack) -> tuple[np.ndarray, np.ndarray]:
-    """The finder's maps (K, h, w) of a picture (H, W, 3 or 4) uint8, and what it says of the whole (S,)."""
+def _looked(picture: np.ndarray, pack: Pack, placed: bool = False) -> tuple[np.ndarray, np.ndarray]:
+    """The finder's maps (K, h, w) of a picture (H, W, 3 or 4) uint8, and what it says of the whole (S,). placed: as finely as pictures
+    are computed where figures tell what stands where."""
     h, w = picture.shape[:2]
-    frame = whole_frame(w, h, pack.info.limits)
+    frame = whole_frame(w, h, pack.info.limits.placed if placed else pack.info.limits)
     rgb = resize_picture(picture[..., :3].astype(np.float32) / 255, frame.height, frame.width)
     return finder_of(pack).look(rgb)
 
@@ -251,7 +252,7 @@ def _nearer(picture: np.ndarray, sheet: Sheet, e: Element, pack: Pack) -> _View 
     if not box.area:
         return None
     frame = fitted_frame(box, sheet.width, sheet.height, limits, NEARER_ROOM)
-    if frame.scale < NEARER * whole_frame(sheet.width, sheet.height, limits).scale:
+    if frame.scale < NEARER * whole_frame(sheet.width, sheet.height, limits.placed).scale:
         return None
     return _View(frame.rect, _looked(picture[frame.rect.slices], pack)[0])
 
@@ -282,7 +283,7 @@ def placement(picture: np.ndarray, sheet: Sheet, pack: Pack) -> list[Score]:
     judged = [(e, labels) for e, labels in judged if labels]
     if not judged:
         return []
-    whole = _View(sheet.rect, _looked(picture, pack)[0])
+    whole = _View(sheet.rect, _looked(picture, pack, placed=True)[0])
     out = []
     for e, labels in judged:
         rivals = [o.outline for o, theirs in judged if o.key != e.key and theirs[0] == labels[0]]

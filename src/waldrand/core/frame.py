@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True)
@@ -53,12 +53,19 @@ class WorkFrame:
 
 @dataclass(frozen=True)
 class FrameLimits:
-    """What a pack wants: sides in multiples, an area (pixels) it composes best, least and greatest side."""
+    """What a pack wants: sides in multiples, an area (pixels) it composes best, least and greatest side; placed_area: what it composes
+    best where figures tell it each thing's shape, so that more pixels do not make more things; 0: as without."""
 
     multiple: int = 64
     best_area: int = 512 * 512
     least_side: int = 256
     greatest_side: int = 1024
+    placed_area: int = 0
+
+    @property
+    def placed(self) -> FrameLimits:
+        """The limits where figures tell what stands where."""
+        return replace(self, best_area=self.placed_area or self.best_area)
 
 
 def _round_to(value: float, limits: FrameLimits) -> int:

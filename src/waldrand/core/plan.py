@@ -95,7 +95,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     if request.kind == "compose":
         if not any((*phrases(sheet.scene.words), *(p for e in sheet.elements for p in phrases(e.words)))):
             raise ValueError("There are no words yet: say what the scene is, or give an element words.")
-        frame = whole_frame(sheet.width, sheet.height, limits)
+        frame = _whole(sheet, request, pack)
         strongest = settings.strength if sheet.has_picture else 1.0
     elif not sheet.has_picture:
         raise ValueError("There is no picture on the sheet to start from: compose one, or open one.")
@@ -105,7 +105,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         frame = fitted_frame(sheet.mask.box(), sheet.width, sheet.height, limits, settings.margin)
         strongest = settings.strength * int(sheet.mask.read(frame.rect).max()) / 255
     else:
-        frame = whole_frame(sheet.width, sheet.height, limits)
+        frame = _whole(sheet, request, pack)
     if request.kind != "inpaint" and sheet.has_picture:
         strongest = max([strongest, *(e.strength for e in sheet.elements if e.strength is not None and not e.hold)])
     if gone := _gone(sheet, request, frame, pack):
@@ -146,6 +146,12 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         _warnings(sheet, request, frame, pack, strongest),
         in_mask,
     )
+
+
+def _whole(sheet: Sheet, request: Request, pack: Pack) -> WorkFrame:
+    """The whole sheet's frame: finer where figures say what stands where."""
+    limits, told = pack.info.limits, fitted_figures(sheet, request, pack, request.settings.seed)
+    return whole_frame(sheet.width, sheet.height, limits.placed if told else limits)
 
 
 def _nearer(sheet: Sheet, request: Request, info: PackInfo) -> list[tuple[int, int]]:

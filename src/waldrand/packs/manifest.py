@@ -101,10 +101,11 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
         if name not in files:
             raise ValueError(f"The pack in {folder} uses the file {name} but does not list it.")
     k, size = d["latent"], d["size"]
-    limits = FrameLimits(int(size["multiple"]), int(size["best_area"]), int(size["least_side"]), int(size["greatest_side"]))
-    if min(limits.multiple, limits.best_area, limits.least_side, int(k["cell"]), int(k["channels"])) < 1 or limits.multiple % int(
-        k["cell"]
-    ):
+    stated = {k: int(size[k]) for k in ("multiple", "best_area", "least_side", "greatest_side")}
+    limits = FrameLimits(**stated, placed_area=int(size.get("placed_area", size["best_area"])))
+    if min(
+        limits.multiple, limits.best_area, limits.placed_area, limits.least_side, int(k["cell"]), int(k["channels"])
+    ) < 1 or limits.multiple % int(k["cell"]):
         raise ValueError(f"The pack in {folder} states sizes that cannot be.")
     info = PackInfo(
         str(d["name"]),
