@@ -41,7 +41,8 @@ def test_the_layouts_are_fifty_of_two_to_eight_things_and_lie_on_the_sheet():
 def test_every_layout_can_be_planned(own):
     for layout in itertools.chain(*load_layouts()):
         p = plan(layout.sheet(), Request("compose", PassSettings()), own)
-        assert (p.frame.width, p.frame.height) == (SIDE, SIDE)
+        # Finer where figures say what stands where.
+        assert p.frame.width == p.frame.height >= SIDE
 
 
 def test_the_own_pack_and_its_finder_know_every_word_of_the_layouts(own):

@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from waldrand.core.conditioning import element_masks, to_rows, voices
+from waldrand.core.conditioning import element_masks, mask_outline, to_rows, voices
 from waldrand.core.element import Element, SceneWords, phrases
 from waldrand.core.frame import Rect, WorkFrame
 from waldrand.core.masks import Mask
@@ -29,7 +29,8 @@ COMPOSE = Request("compose")
 
 def lines_of(sheet: Sheet, request: Request):
     masks = element_masks(sheet, FRAME)
-    return voices(sheet, request, FRAME, masks, strength_map(sheet, request, FRAME, 256, 256, masks), 16, request.settings.method)[0]
+    place = mask_outline(strength_map(sheet, request, FRAME, 256, 256, masks), (16, 16))
+    return voices(sheet, request, FRAME, masks, place, 16, request.settings.method)[0]
 
 
 @given(st.lists(st.text(st.characters(exclude_characters=",;\n"), max_size=8), max_size=6), st.sampled_from([",", ";", "\n", " , "]))
