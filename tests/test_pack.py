@@ -130,6 +130,7 @@ def edit(folder: Path, old: str, new: str) -> None:
         (lambda p: edit(p, "0.85,", "1.85,"), "guidance"),
         (lambda p: edit(p, "0.85,", ""), "guidance"),
         (lambda p: edit(p, "lead_kept = 0.08", "lead_kept = 8.0"), "guidance is kept"),
+        (lambda p: edit(p, "placed_area = 409600", "placed_area = 0"), "sizes that cannot be"),
     ],
 )
 def test_damaged_packs_are_told(copy, harm, says):
