@@ -96,9 +96,10 @@ def mask_outline(strength: np.ndarray, cells: tuple[int, int]) -> np.ndarray:
 
 
 def voices(
-    sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], mask: np.ndarray, cell: int, method: Method
+    sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], mask: np.ndarray | None, cell: int, method: Method
 ) -> list[Voice]:
-    """What is asked at every step; masks from `element_masks`; mask (h, w): an inpaint's outline in cells, from `mask_outline`.
+    """What is asked at every step; masks from `element_masks`; mask (h, w): an inpaint's outline in cells, from `mask_outline`;
+    None for other passes.
 
     "steer": one voice whose lines know their places. "text": one voice, places left out. "blend": a voice for the scene and
     one for each element (scene, house and own words), shared out by the outlines: x0 = sum(w m x0_i) / sum(w m), with m = 1 for

@@ -9,7 +9,7 @@ import numpy as np
 from .element import Element, phrases
 from .figures import Figures, chosen, fitted
 from .frame import Rect
-from .outline import Box, Outline, rasterise
+from .outline import Box, Outline, area, rasterise
 from .pack import Pack
 from .request import Request
 from .sheet import Sheet
@@ -28,11 +28,7 @@ def figures_for(request: Request, pack: Pack) -> Figures | None:
     return pack.figures if s.figures and s.method == "steer" and "regions" in pack.info.capabilities else None
 
 
-#: Outlines that say only where a thing shall be.
-LOOSE_SHAPES = ("box", "ellipse")
-
-
-def _room(outline: Outline) -> Box | None:
+def room_for_figure(outline: Outline) -> Box | None:
     """The box that a figure may fill; None for outlines that are a shape already."""
     x0, y0, x1, y1 = outline.box
     if outline.shape == "box":
@@ -46,14 +42,19 @@ def _room(outline: Outline) -> Box | None:
 def figure_of(e: Element, sheet: Sheet, figures: Figures | None, seed: int) -> Outline | None:
     """The figure that is fitted into an element's outline by a pass of this seed; None for an element that has none: its outline is a
     shape drawn on purpose, or it wants none, or its words name no thing that has a figure."""
-    room = _room(e.outline)
-    if figures is None or room is None or not e.figure or e.hold or not phrases(e.words):
+    room = room_for_figure(e.outline)
+    if figures is None or room is None or not e.figure or e.hold:
         return None
-    found = figures.named(phrases(e.words), phrases(sheet.scene.words))
+    return _fitted(e.words, sheet, figures, room, seed if e.seed is None else e.seed, e.key)
+
+
+def _fitted(words: str, sheet: Sheet, figures: Figures, room: Box, seed: int, key: int) -> Outline | None:
+    """The figure that some words on a sheet name, fitted into a box; None where they name none."""
+    found = figures.named(phrases(words), phrases(sheet.scene.words))
     if not found:
         return None
-    ratio = (room[2] - room[0]) / (room[3] - room[1])
-    return fitted(chosen(found, ratio, seed if e.seed is None else e.seed, e.key), room)
+    x0, y0, x1, y1 = room
+    return fitted(chosen(found, (x1 - x0) / (y1 - y0), seed, key), room)
 
 
 def fitted_figures(sheet: Sheet, request: Request, pack: Pack, seed: int) -> dict[int, Outline]:
@@ -78,14 +79,12 @@ def with_figures(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Sheet
 def mask_figure(place: np.ndarray, sheet: Sheet, request: Request, pack: Pack, seed: int) -> Outline | None:
     """The figure that the words of an inpaint of this seed name, fitted into its outline (h, w) 0..1, in cells; None where they name
     none, where little is painted anew, or where the mask is a shape drawn on purpose."""
-    figures, own, solid = figures_for(request, pack), phrases(request.words), place > 0.5
-    if figures is None or request.settings.strength < ANEW or not own or not solid.any():
+    figures, solid = figures_for(request, pack), place > 0.5
+    if figures is None or request.settings.strength < ANEW or not solid.any():
         return None
     ys, xs = np.nonzero(solid)
-    box = float(xs.min()), float(ys.min()), float(xs.max() + 1), float(ys.max() + 1)
-    width, height = box[2] - box[0], box[3] - box[1]
-    found = figures.named(own, phrases(sheet.scene.words)) if solid.sum() >= LOOSE * width * height else ()
-    return fitted(chosen(found, width / height, seed, 0), box) if found else None
+    room = float(xs.min()), float(ys.min()), float(xs.max() + 1), float(ys.max() + 1)
+    return _fitted(request.words, sheet, figures, room, seed, 0) if solid.sum() >= LOOSE * area(room) else None
 
 
 def figure_in_mask(place: np.ndarray, sheet: Sheet, request: Request, pack: Pack, seed: int) -> np.ndarray:

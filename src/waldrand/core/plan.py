@@ -92,10 +92,12 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     limits = info.limits
     sheet = replace(sheet, elements=tuple(e for e in sheet.elements if e.visible or e.hold))
     strongest = settings.strength
+    shapes = {} if request.kind == "inpaint" else fitted_figures(sheet, request, pack, settings.seed)
+    # Where figures say what stands where, more pixels make finer things; else they would make more things.
+    frame = whole_frame(sheet.width, sheet.height, limits.placed if shapes else limits)
     if request.kind == "compose":
         if not any((*phrases(sheet.scene.words), *(p for e in sheet.elements for p in phrases(e.words)))):
             raise ValueError("There are no words yet: say what the scene is, or give an element words.")
-        frame = _whole(sheet, request, pack)
         strongest = settings.strength if sheet.has_picture else 1.0
     elif not sheet.has_picture:
         raise ValueError("There is no picture on the sheet to start from: compose one, or open one.")
@@ -104,8 +106,6 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
             raise ValueError("The mask is empty: paint where the picture may change.")
         frame = fitted_frame(sheet.mask.box(), sheet.width, sheet.height, limits, settings.margin)
         strongest = settings.strength * int(sheet.mask.read(frame.rect).max()) / 255
-    else:
-        frame = _whole(sheet, request, pack)
     if request.kind != "inpaint" and sheet.has_picture:
         strongest = max([strongest, *(e.strength for e in sheet.elements if e.strength is not None and not e.hold)])
     if gone := _gone(sheet, request, frame, pack):
@@ -124,8 +124,8 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     if gone:
         said = (*said, f"Leads away from what stands there: {', '.join(gone)}.")
     in_mask = _mask_figure(sheet, request, frame, pack)
-    if request.kind != "inpaint" and (fitted := fitted_figures(sheet, request, pack, settings.seed)):
-        said = (*said, f"Fits a figure of {', '.join(f'“{sheet.element(key).name}”' for key in fitted)}.")
+    if shapes:
+        said = (*said, f"Fits a figure of {', '.join(f'“{sheet.element(key).name}”' for key in shapes)}.")
     elif in_mask is not None:
         said = (*said, f"Fits a figure of “{request.words}” into the mask.")
     if request.nearer:
@@ -143,15 +143,9 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         None if speed is None else sum(speed.seconds(*one) for one in ((calls, cells), *near)),
         cells * max(BYTES_PER_ANSWER * max(asked, default=0), BYTES_PER_PICTURE),
         said,
-        _warnings(sheet, request, frame, pack, strongest),
+        _warnings(sheet, request, frame, pack, strongest, shapes),
         in_mask,
     )
-
-
-def _whole(sheet: Sheet, request: Request, pack: Pack) -> WorkFrame:
-    """The whole sheet's frame: finer where figures say what stands where."""
-    limits, told = pack.info.limits, fitted_figures(sheet, request, pack, request.settings.seed)
-    return whole_frame(sheet.width, sheet.height, limits.placed if told else limits)
 
 
 def _nearer(sheet: Sheet, request: Request, info: PackInfo) -> list[tuple[int, int]]:
@@ -252,7 +246,9 @@ def _sentences(sheet: Sheet, request: Request, frame: WorkFrame, steps: int, cha
     return tuple(out)
 
 
-def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, strongest: float) -> tuple[Caution, ...]:
+def _warnings(
+    sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, strongest: float, shapes: dict[int, Outline]
+) -> tuple[Caution, ...]:
     out: list[Caution] = []
     told, away = spoken(sheet, request)
     by_name: dict[str, int | Field] = {"scene": "scene", "house": "house", "mask": "pass", "pass": "pass"}
@@ -285,7 +281,7 @@ def _warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, stro
             mend = Mend("Read the scene off the picture", partial(_read_off, pack=pack)) if pack.finder is not None else None
             out.append(Caution("No words at all: the surroundings are continued as well as the model can.", "pass", mend))
     else:
-        out += _element_warnings(sheet, request, frame, pack)
+        out += _element_warnings(sheet, request, frame, pack, shapes)
     if request.kind != "compose" and 0 < strongest < 0.1:
         out.append(Caution(f"At strength {strongest:.2f} hardly anything changes.", None, Mend("Use 0.35", partial(_strength, value=0.35))))
     if request.kind == "rework" and strongest > 0.85:
@@ -334,14 +330,13 @@ def _frame_warnings(box: Rect, sheet: Sheet, frame: WorkFrame) -> list[Caution]:
     return out
 
 
-def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> list[Caution]:
+def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, shapes: dict[int, Outline]) -> list[Caution]:
     out = []
     placed = [e for e in sheet.elements if phrases(e.words) and not e.hold]
     if len(placed) > pack.info.elements:
         out.append(Caution(f"The model was taught up to {pack.info.elements} elements; with {len(placed)} some may fail."))
     n = 96
     drawn = {e.key: rasterise(e.outline, sheet.rect, n, n) for e in sheet.elements}
-    shapes = fitted_figures(sheet, request, pack, request.settings.seed)
     for i, e in enumerate(sheet.elements):
         m = drawn[e.key]
         if not m.any():

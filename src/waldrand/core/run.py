@@ -128,12 +128,13 @@ def _painted(plan: Plan, pack: Pack, seed: int, progress: Progress | None, stop:
     masks = element_masks(sheet, frame)
     s_work = strength_map(sheet, request, frame, frame.height, frame.width, masks)
     s_cells = largest_in_cells(s_work, *cells)
-    shaped, place = sheet, mask_outline(s_work, cells)
+    shaped, outlines, place = sheet, masks, None
     if request.kind == "inpaint":
-        place = figure_in_mask(place, sheet, request, pack, seed)
+        place = figure_in_mask(mask_outline(s_work, cells), sheet, request, pack, seed)
     else:
         shaped = with_figures(sheet, request, pack, seed)
-    heard = voices(shaped, request, frame, masks if shaped is sheet else element_masks(shaped, frame), place, info.cell, plan.method)
+        outlines = masks if shaped is sheet else element_masks(shaped, frame)
+    heard = voices(shaped, request, frame, outlines, place, info.cell, plan.method)
     told = [to_rows(v.told, pack, cells) for v in heard]
     # Voices that are led away from the same words ask for that only once.
     led = [tuple((line.phrase, line.weight) for line in v.away) for v in heard]

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLabel,
 
 from ..core.conditioning import told_to
 from ..core.element import MOST_WEIGHT, Element
-from ..core.fitting import LOOSE_SHAPES
+from ..core.fitting import room_for_figure
 from ..core.pack import Pack
 from .document import Document, State
 from .layer_row import LayerRow
@@ -178,7 +178,7 @@ class ElementCard(QFrame):
         show_number(self.feather, e.feather)
         for box, on in ((self.hold, e.hold), (self.visible_box, e.visible), (self.locked, e.locked), (self.figure, e.figure)):
             show_checked(box, on)
-        self.figure.setVisible(self._pack is not None and self._pack.figures is not None and e.outline.shape in LOOSE_SHAPES)
+        self.figure.setVisible(self._pack is not None and self._pack.figures is not None and room_for_figure(e.outline) is not None)
         if chosen:
             sheet = self.document.sheet
             x0, y0, x1, y1 = e.outline.box
