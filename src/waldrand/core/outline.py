@@ -59,6 +59,13 @@ def area(box: Box) -> float:
     return (box[2] - box[0]) * (box[3] - box[1])
 
 
+def same_shape(a: Outline | None, b: Outline | None) -> bool:
+    """Whether two painted outlines look alike."""
+    if a is None or b is None or a.mask is None or b.mask is None:
+        return a is b
+    return a.box == b.box and np.array_equal(a.mask, b.mask)
+
+
 def freehand(points: list[tuple[float, float]]) -> Outline:
     """An outline through sheet points.
 

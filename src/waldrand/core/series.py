@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from threading import Event
@@ -36,10 +36,17 @@ class Over:
     values: tuple[str, ...]
 
 
-NUMBERS: dict[str, type] = {"steps": int, "seed": int, "guidance": float, "strength": float, "spacing": float}
-NAMES = ("method", "sampler")
-SWITCHES = ("figures",)
-SWITCHED = {"on": True, "off": False}
+def _figures(value: str) -> bool:
+    if value not in ("on", "off"):
+        raise ValueError(f"Figures are on or off, not “{value}”.")
+    return value == "on"
+
+
+#: How the values of each setting of a pass are read.
+SETTINGS: dict[str, Callable[[str], Any]] = {
+    **{"steps": int, "seed": int, "guidance": float, "strength": float, "spacing": float},
+    **{"method": str, "sampler": str, "figures": _figures},
+}
 SCENE_WEIGHT = "scene-weight"
 
 
@@ -60,20 +67,13 @@ def _setting(what: str, value: str) -> Change:
     def change(sheet: Sheet, request: Request) -> tuple[Sheet, Request]:
         if what == SCENE_WEIGHT:
             return replace(sheet, scene=replace(sheet.scene, weight=float(value))), request
-        given: Any
-        if what in SWITCHES:
-            if value not in SWITCHED:
-                raise ValueError(f"{what.capitalize()} are on or off, not “{value}”.")
-            given = SWITCHED[value]
-        else:
-            given = value if what in NAMES else NUMBERS[what](value)
-        return sheet, replace(request, settings=replace(request.settings, **{what: given}))
+        return sheet, replace(request, settings=replace(request.settings, **{what: SETTINGS[what](value)}))
 
     return change
 
 
 def _changes(over: Over, sheet: Sheet, request: Request) -> list[tuple[str, Change]]:
-    settings = (*NUMBERS, *NAMES, *SWITCHES, SCENE_WEIGHT)
+    settings = (*SETTINGS, SCENE_WEIGHT)
     if over.what in settings:
         return [(f"{over.what.replace('-', ' ')} {v}", _setting(over.what, v)) for v in over.values]
     if not is_said(sheet, request, over.what):

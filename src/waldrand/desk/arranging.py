@@ -15,10 +15,10 @@ from scipy import ndimage
 from ..core.colour_map import colour_map, colour_name, regions
 from ..core.division import divide
 from ..core.element import Element
-from ..core.fitting import fitted_figures
+from ..core.fitting import figure_of, figures_for
 from ..core.masks import Mask
 from ..core.noise import LARGEST_SEED
-from ..core.outline import Outline
+from ..core.outline import Outline, same_shape
 from ..core.recipe import element_from_json, element_to_json
 from ..core.resize import framed, scaled
 from ..core.shaping import Edge, aligned, drawn, grown, inverted, joined, mirrored, painted, rotated, smoothed
@@ -29,7 +29,6 @@ from .dialogs import Dialogs
 from .document import Document
 from .elements_column import move_element
 from .images import from_image, to_image
-from .items import same_shape
 from .view import SheetView
 
 ELEMENTS_MIME = "application/x-waldrand-elements+json"
@@ -80,24 +79,20 @@ class Arranging:
 
     def another_figure(self) -> None:
         """The chosen elements get other figures, each by the next seed of its own that brings one."""
-        draft, pack, had = self.document.draft, self.view.pack, self.view.figures()
-        if pack is None or not self.chosen:
-            self.say("Choose an element first: click it on the sheet.")
-            return
+        sheet, draft, pack, had = self.document.sheet, self.document.draft, self.view.pack, self.view.figures()
+        figures = None if pack is None else figures_for(draft.request(), pack)
 
         def other(e: Element) -> Element:
             first = draft.settings.seed if e.seed is None else e.seed
-            for seed in range(first + 1, min(first + SEEDS_TRIED, LARGEST_SEED) + 1):
-                new = replace(e, seed=seed)
-                shape = fitted_figures(self.document.sheet.with_element(new), draft.request(), pack, draft.settings.seed).get(e.key)
-                if shape is not None and not same_shape(shape, had.get(e.key)):
-                    return new
-            return e
+            seeds = range(first + 1, min(first + SEEDS_TRIED, LARGEST_SEED) + 1)
+            tried = (replace(e, seed=seed) for seed in seeds)
+            return next((new for new in tried if not same_shape(figure_of(new, sheet, figures, draft.settings.seed), had[e.key])), e)
 
-        if all(other(e) is e for e in self.chosen):
+        others = {e.key: other(e) for e in self.chosen if e.key in had}
+        if self.chosen and all(e is others.get(e.key, e) for e in self.chosen):
             self.say("Nothing chosen has another figure: say other words, or draw the shape by hand.")
             return
-        self._each(other, "another figure of")
+        self._each(lambda e: others.get(e.key, e), "another figure of")
 
     # --- elements
 

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 from ..core.element import Element
 from ..core.frame import Rect
 from ..core.masks import TILE, Mask
-from ..core.outline import Outline
+from ..core.outline import Outline, same_shape
 from .images import to_image
 from .look import HATCHES, element_colour
 
@@ -142,13 +142,6 @@ def _mask_edge(data: bytes, height: int, width: int) -> QPainterPath:
             for run in np.split(xs, np.flatnonzero(np.diff(xs) > 1) + 1):
                 region.addRect(QRectF(run[0] / width, y / height, (run[-1] + 1 - run[0]) / width, min(step, height - y) / height))
     return region.simplified()
-
-
-def same_shape(a: Outline | None, b: Outline | None) -> bool:
-    """Whether two painted outlines look alike."""
-    if a is None or b is None or a.mask is None or b.mask is None:
-        return a is b
-    return a.box == b.box and np.array_equal(a.mask, b.mask)
 
 
 def outline_path(o: Outline) -> QPainterPath:
