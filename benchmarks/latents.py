@@ -24,9 +24,9 @@ from machine import describe
 from quality import distance
 
 from training.config import Config, arguments, load_config, work_folder
-from training.export import OWN_PACK
 from training.judge_finder import load_finder
 from training.latent import Encoder, Preview, as_input, as_pixels
+from training.manifest import OWN_PACK
 from training.networks import EnlargerBlock, Finder, Painter
 from training.optimiser import Optimiser, Plain
 from training.precision import fast

@@ -23,10 +23,11 @@ from waldrand.packs.manifest import FORMAT, GRAPHS
 from waldrand.packs.onnx_pack import OnnxPack
 
 from . import train_finder
-from .config import HERE, Config, arguments, load_config, work_folder
-from .figures import write_figures, write_manifest
+from .config import Config, arguments, load_config, work_folder
+from .figures import write_figures
 from .from_pack import read_enlarger, read_latent, with_finder
 from .latent import Encoder, Preview
+from .manifest import OWN_PACK, write_manifest
 from .networks import Enlarger, Finder, Painter
 from .train_denoiser import build, load_latent
 from .world.canvas import SHAPES
@@ -35,7 +36,6 @@ from .world.things import GROUPS
 from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, SEASONS, SETTINGS, SKIES, SYNONYMS, vocabulary
 
 MOST_BYTES = 3_900_000
-OWN_PACK = HERE.parent / "src" / "waldrand" / "data" / "pack"
 CELL = 16
 
 

@@ -6,21 +6,18 @@
 from __future__ import annotations
 
 import argparse
-import hashlib
 import json
 import tomllib
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
-from typing import Any
 
 import numpy as np
-import tomli_w
 from PIL import Image
 
-from waldrand.packs.onnx_pack import OnnxPack
+from waldrand.packs.figure_sheet import read_figures
 
-from .config import HERE
+from .manifest import OWN_PACK, write_manifest
 from .world.canvas import Canvas, Stand, draw_standing
 from .world.dress import Dressed, dressed
 from .world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light, Thing, Traits
@@ -131,21 +128,14 @@ def write_figures(folder: Path) -> dict[str, str]:
     return {"picture": PICTURE, "list": LIST}
 
 
-def write_manifest(out: Path, d: dict[str, Any]) -> None:
-    """pack.toml with the hash of every other file."""
-    files = {p.name: hashlib.sha256(p.read_bytes()).hexdigest() for p in sorted(out.iterdir()) if p.name != "pack.toml"}
-    (out / "pack.toml").write_text(tomli_w.dumps(d | {"files": files}))
-
-
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--out", type=Path, default=HERE.parent / "src" / "waldrand" / "data" / "pack")
+    parser.add_argument("--out", type=Path, default=OWN_PACK)
     out = parser.parse_args().out
     d = tomllib.loads((out / "pack.toml").read_text())
     d["figures"] = write_figures(out)
     write_manifest(out, d)
-    figures = OnnxPack(out).figures
-    print(f"{0 if figures is None else figures.count} figures of {len(THINGS)} kinds in {out}")
+    print(f"{len(read_figures(out / PICTURE, out / LIST))} figures of {len(THINGS)} kinds in {out}")
 
 
 if __name__ == "__main__":

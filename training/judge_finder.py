@@ -8,8 +8,8 @@ from __future__ import annotations
 from pathlib import Path
 
 from .config import Config, arguments, load_config
-from .export import OWN_PACK
 from .from_pack import read_finder, read_latent
+from .manifest import OWN_PACK
 from .networks import Finder
 from .train_finder import UNSEEN, UNSEEN_CLOSE, UNSEEN_REWORKED, Judged, build, judged, load_truth, mean_of_kinds
 

@@ -33,9 +33,9 @@ from waldrand.core.sheet import Sheet
 from waldrand.packs.manifest import QUICK
 from waldrand.packs.onnx_pack import OnnxPack, Session
 
-from .export import OWN_PACK, move_out, shards
-from .figures import write_manifest
+from .export import move_out, shards
 from .from_pack import read_graph
+from .manifest import OWN_PACK, write_manifest
 from .sheet import LAYOUTS
 
 SIDE = 512

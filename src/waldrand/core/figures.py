@@ -49,8 +49,6 @@ class Figure:
 
 
 Read = Callable[[str], Sequence[int]]
-
-
 Ids = tuple[int, ...]
 
 
@@ -65,7 +63,6 @@ class Figures:
     def __init__(self, figures: Sequence[Figure], read: Read) -> None:
         self._of: Callable[[str], Ids] = lru_cache(4096)(lambda phrase: tuple(read(phrase)))
         self._by_label: dict[Ids, list[Figure]] = defaultdict(list)
-        self.count = len(figures)
         for f in figures:
             self._by_label[self._of(f.label)] += [f, f.flipped()]
 
