@@ -15,7 +15,7 @@ import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent))
 from layouts import SIDE
-from machine import describe, judging_pack, named, pack_options
+from machine import begun
 
 from waldrand.core.element import SceneWords
 from waldrand.core.found import find
@@ -40,10 +40,7 @@ THINGS = ("cloud", "sun", "tree", "pine")
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--seeds", type=int, default=8)
-    pack_options(parser)
-    options = parser.parse_args()
-    pack = judging_pack(options)
-    print(f"{describe()}; {named(pack, options)}; {len(SCENES)} scenes, {options.seeds} seeds")
+    options, pack = begun(parser, lambda o: f"{len(SCENES)} scenes, {o.seeds} seeds")
     request = Request("compose", PassSettings())
 
     def painted(scene: SceneWords) -> list[np.ndarray]:

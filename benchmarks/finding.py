@@ -15,8 +15,7 @@ from pathlib import Path
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent))
-from machine import describe as describe_machine
-from machine import judging_pack, named, pack_options
+from machine import begun
 from unseen import SIDE, things_of, unseen
 
 from waldrand.core.found import describe, find, finder_of
@@ -32,11 +31,8 @@ LEAST = 1.0
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--scenes", type=int, default=100)
-    pack_options(parser)
-    options = parser.parse_args()
-    pack = judging_pack(options)
+    options, pack = begun(parser, lambda o: f"{o.scenes} unseen scenes")
     finder = finder_of(pack)
-    print(f"{describe_machine()}; {named(pack, options)}; {options.scenes} unseen scenes")
     by_size: dict[int, list[tuple[bool, float]]] = defaultdict(list)
     wrong = 0
     for _, scene in unseen(options.scenes, 400_000):

@@ -20,7 +20,7 @@ from PIL import Image
 from scipy import ndimage
 
 sys.path.insert(0, str(Path(__file__).parent))
-from machine import describe, judging_pack, named, pack_options
+from machine import begun
 from placement import share
 from unseen import SIDE, as_sheet, things_of, unseen, words_of
 
@@ -72,10 +72,7 @@ def main() -> None:
     parser.add_argument("--scenes", type=int, default=100)
     parser.add_argument("--only", choices=("in", "out"), help="only put in, or only take out")
     parser.add_argument("--save", type=Path, help="before and after of each, side by side")
-    pack_options(parser)
-    options = parser.parse_args()
-    pack = judging_pack(options)
-    print(f"{describe()}; {named(pack, options)}; {options.scenes} scenes each")
+    options, pack = begun(parser, lambda o: f"{o.scenes} scenes each")
     put, gone, outside = list[bool](), list[bool](), 0
 
     def keep(name: str, before: Sheet, after: Sheet) -> None:

@@ -16,7 +16,7 @@ from pathlib import Path
 import numpy as np
 
 sys.path.insert(0, str(Path(__file__).parent))
-from machine import describe, judging_pack, named, pack_options
+from machine import begun
 from placement import failing, share
 from quality import as_layout
 from unseen import SIDE, unseen
@@ -54,11 +54,8 @@ def misnamed(pixels: np.ndarray, sheet: Sheet, finder: Finder) -> Sheet:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--scenes", type=int, default=600)
-    pack_options(parser)
-    options = parser.parse_args()
-    pack = judging_pack(options)
+    options, pack = begun(parser, lambda o: f"{o.scenes} unseen scenes")
     finder = finder_of(pack)
-    print(f"{describe()}; {named(pack, options)}; {options.scenes} unseen scenes")
     by_size: dict[str, list[bool]] = defaultdict(list)
     by_kind: dict[str, list[bool]] = defaultdict(list)
     mistaken: list[bool] = []

@@ -17,7 +17,7 @@ from PIL import Image
 
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parent.parent)]
 from layouts import Layout
-from machine import describe, judging_pack, named, pack_options
+from machine import begun
 
 from training.world.things import THINGS, Thing
 from waldrand.core.found import placement
@@ -61,10 +61,7 @@ def main() -> None:
     parser.add_argument("--kinds", nargs="+", choices=sorted(THINGS), default=list(THINGS), metavar="NAME")
     parser.add_argument("--no-figures", dest="figures", action="store_false", help="outlines only say where")
     parser.add_argument("--save", type=Path, help="a strip of takes for each kind")
-    pack_options(parser)
-    options = parser.parse_args()
-    pack = judging_pack(options)
-    print(f"{describe()}; {named(pack, options)}; {options.takes} takes of each kind{'' if options.figures else ', no figures'}")
+    options, pack = begun(parser, lambda o: f"{o.takes} takes of each kind{'' if o.figures else ', no figures'}")
     rows = []
     for name in options.kinds:
         strip, landed = [], 0

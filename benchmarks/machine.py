@@ -6,6 +6,7 @@ import argparse
 import os
 import platform
 import sys
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -57,6 +58,16 @@ def named(pack: OnnxPack, options: argparse.Namespace) -> str:
     judge = f", judged by {read_manifest(options.judge).info.version}" if options.judge else ""
     least, greatest = pack.info.guided
     return f"pack {pack.info.name} {pack.info.version}, guided from {least:g} to {greatest:g}, kept over {pack.info.lead_kept:g}{judge}"
+
+
+def begun(parser: argparse.ArgumentParser, told: Callable[[argparse.Namespace], str]) -> tuple[argparse.Namespace, OnnxPack]:
+    """The options of a benchmark that a finder judges, and its pack; says first what runs. told: of the options, what there is of
+    everything."""
+    pack_options(parser)
+    options = parser.parse_args()
+    pack = judging_pack(options)
+    print(f"{describe()}; {named(pack, options)}; {told(options)}")
+    return options, pack
 
 
 def spread(milliseconds: list[float]) -> str:
