@@ -215,6 +215,14 @@ def test_where_figures_say_what_stands_where_more_pixels_are_computed(placed):
     assert [s.landed for s in scores] == [True, True]
 
 
+def test_what_the_finer_whole_shows_well_enough_is_not_painted_from_nearer():
+    pack, request = with_shapes(), replace(COMPOSE, small_nearer=True)
+    sheet = Sheet(256, 256, elements=(Element(7, "lake", Outline("box", (90, 90, 160, 160)), "blue"),), scene=SceneWords("white"))
+    assert plan(sheet, request, pack).request.nearer == ((7, None),)
+    pack.info = replace(pack.info, limits=replace(pack.info.limits, placed_area=320 * 320))
+    assert plan(sheet, request, pack).request.nearer == ()
+
+
 def test_seeds_decide_which_way_it_looks(placed):
     pack = with_shapes()
     masks = {s: fitted_figures(placed, COMPOSE, pack, s)[1].mask for s in range(12)}

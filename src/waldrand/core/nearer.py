@@ -8,7 +8,7 @@ import numpy as np
 
 from .composite import edge_alpha
 from .element import phrases
-from .frame import FrameLimits, Rect, fitted_frame, whole_frame
+from .frame import FrameLimits, Rect, WorkFrame, fitted_frame
 from .masks import Mask
 from .outline import rasterise
 from .request import KEPT_FEATHER, Request
@@ -41,14 +41,14 @@ def nearer_mask(sheet: Sheet, key: int) -> Mask:
     return Mask.from_array(np.where(free, edge_alpha(own, grow=room), 0).astype(np.uint8))
 
 
-def small_ones(sheet: Sheet, limits: FrameLimits, margin: float) -> tuple[int, ...]:
-    """Keys of the elements that would gain from being painted from nearer, far to near."""
-    whole, out = whole_frame(sheet.width, sheet.height, limits).scale, []
+def small_ones(sheet: Sheet, whole: WorkFrame, limits: FrameLimits, margin: float) -> tuple[int, ...]:
+    """Keys of the elements that would gain from being painted from nearer than in the whole's frame, far to near."""
+    out = []
     for e in sheet.elements:
         if e.hold or not e.visible or not phrases(e.words):
             continue
         mask = nearer_mask(sheet, e.key)
-        if not mask.empty and fitted_frame(mask.box(), sheet.width, sheet.height, limits, margin).scale >= SMALL * whole:
+        if not mask.empty and fitted_frame(mask.box(), sheet.width, sheet.height, limits, margin).scale >= SMALL * whole.scale:
             out.append(e.key)
     return tuple(out)
 

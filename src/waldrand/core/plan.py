@@ -117,7 +117,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     asked = _asked(sheet, request, info, method, levels)
     calls, cells = sum(asked), _cells(frame, info)
     if request.small_nearer:
-        small = tuple((key, None) for key in small_ones(sheet, limits, settings.margin) if key not in dict(request.nearer))
+        small = tuple((key, None) for key in small_ones(sheet, frame, limits, settings.margin) if key not in dict(request.nearer))
         request = replace(request, nearer=(*small, *request.nearer), small_nearer=False)
     near = _nearer(sheet, request, info)
     said = _sentences(sheet, request, frame, steps, changed, method)
