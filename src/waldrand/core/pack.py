@@ -67,6 +67,8 @@ class Finder(Protocol):
     """Tells what is seen where. labels: what is told apart in every cell; whole: of the whole picture; of the labels, traits are
     what a thing can be (colours among them), grounds what fills a picture."""
 
+    def __hash__(self) -> int: ...
+
     @property
     def labels(self) -> tuple[str, ...]: ...
 
@@ -93,6 +95,8 @@ class Finder(Protocol):
 
 class Pack(Protocol):
     """Pictures are (H, W, 3) float32 sRGB 0..1, sides multiples of info.limits.multiple; latents (C, h, w)."""
+
+    def __hash__(self) -> int: ...
 
     @property
     def info(self) -> PackInfo: ...

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import partial
+from functools import lru_cache, partial
 from typing import Literal
 
 import numpy as np
@@ -16,13 +16,14 @@ from .found import covered, describe
 from .frame import Rect, WorkFrame, fitted_frame, whole_frame
 from .guidance import leads
 from .levels import executed_steps, spaced_levels
+from .masks import Mask
 from .nearer import nearer_pass, small_ones
 from .outline import Box, Outline, area, rasterise
-from .pack import Pack, PackInfo
+from .pack import Finder, Pack, PackInfo
 from .request import Method, Request
 from .resize import scaled
 from .samplers import evaluations
-from .sheet import Sheet
+from .sheet import Layer, Patch, Sheet
 from .speed import BYTES_PER_ANSWER, BYTES_PER_PICTURE, Speed
 from .strength import strength_map
 from .wording import Change, reworded
@@ -196,8 +197,16 @@ def _gone(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> tuple
     ):
         return ()
     assert sheet.mask is not None
-    grey = np.asarray(sheet.mask.read(frame.rect) > 0, np.float32)
-    return covered(sheet.flatten(frame.rect), grey, pack)
+    return _covered(sheet.width, sheet.height, sheet.layers, sheet.mask, frame.rect, pack, pack.finder)
+
+
+@lru_cache(maxsize=1)
+def _covered(
+    width: int, height: int, layers: tuple[Layer | Patch, ...], mask: Mask, rect: Rect, pack: Pack, finder: Finder
+) -> tuple[str, ...]:
+    """What a mask covers of the picture in a frame. Remembered: a look costs far more than the rest of a plan, and one is made anew
+    at every change of words and settings. finder: the pack's, so that another one looks for itself."""
+    return covered(Sheet(width, height, layers).flatten(rect), np.asarray(mask.read(rect) > 0, np.float32), pack)
 
 
 def _mask_figure(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack) -> Outline | None:
