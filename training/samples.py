@@ -96,11 +96,11 @@ def loosen(mask: np.ndarray, rng: np.random.Generator, roomy: float = 0.0, exact
     solid = mask > 0.35
     if not solid.any():
         solid = mask > mask.max() * 0.5
-    if exact > EXACT and rng.random() < (exact - EXACT) / (1 - EXACT):
-        return mask
     u = rng.random()
-    if u < EXACT:
+    if u < exact:
         return mask
+    # The others share what is left as they do where nothing else is said.
+    u = 1 - (1 - u) * (1 - EXACT) / (1 - exact)
     if u < 0.28:
         grow = int(rng.integers(0, 3))
         return (ndimage.binary_dilation(solid, iterations=grow) if grow else solid).astype(np.float32)
