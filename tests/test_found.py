@@ -142,8 +142,8 @@ def test_a_score_is_the_share_inside(side, data):
     wide, high = max(0, side - abs(x - dx)), max(0, side - abs(y - dy))
     ((share, found),) = scored(pixels, element(1, "blue", dx, dy, dx + side, dy + side))
     assert found
-    # Looked at from nearer, edges need not lie on those of cells.
-    assert abs(share - 100 * wide * high / side**2) <= (14 if side == 64 else 0.5)
+    # Looked at from nearer, edges need not lie on those of cells; the worst of all places is off by 12.75.
+    assert abs(share - 100 * wide * high / side**2) <= (13 if side == 64 else 0.5)
 
 
 def test_things_that_stand_apart_are_told_apart_and_crumbs_left_out():
