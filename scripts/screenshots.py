@@ -8,6 +8,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from waldrand.core.element import SceneWords
 from waldrand.core.emphasis import emphasised
 from waldrand.demo import load_demo
 from waldrand.desk.dialogs import AllTakes
@@ -42,9 +43,15 @@ def main() -> None:
         until_done()
 
     shoot("empty")
+    document = window.document
+    words = "starry night, meadow, forest, crescent moon, birch, white cottage, red fox beside an owl"
+    document.edit(replace(document.sheet, scene=SceneWords(words)), "scene")
+    window.arranging.give_places()
+    shoot("places")
+    document.undo.undo()
+    document.undo.undo()
     window.open_demo()
     demo = load_demo()
-    document = window.document
     words = document.sheet.scene.words
     spans = emphasised(words, (), 0, 0.4)
     document.edit(replace(document.sheet, scene=replace(document.sheet.scene, emphasis=spans)), "emphasis")

@@ -10,7 +10,9 @@ import pytest
 pytest.importorskip("skia")
 pytestmark = pytest.mark.training
 
+from training.config import HERE, load_config
 from training.figures import SIDE, draw_kind, write_figures
+from training.places import seen_in, write_places
 from training.world.canvas import Canvas, Stand, draw_shadow, draw_standing
 from training.world.dress import dressed
 from training.world.finish import FINISH
@@ -19,6 +21,7 @@ from training.world.sky import OFTEN, SKY
 from training.world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light
 from training.world.words import COLOURS, SKIES, vocabulary
 from waldrand.packs.figure_sheet import read_figures
+from waldrand.packs.place_list import read_places
 
 DAY, NIGHT = Light((1.0, 1.0, 1.0), 0.0), Light((0.58, 0.6, 0.82), 0.9)
 
@@ -132,3 +135,32 @@ def test_figures_are_written_as_a_pack_lists_them(tmp_path, monkeypatch):
     assert [f.mask.shape for f in figures if f.label == "fox"] == [d.mask.shape for d in drawn]
     assert all(((f.mask > 0) == d.mask).all() for f, d in zip(figures, drawn, strict=False))
     assert all(f.hangs == (f.label == "cloud") for f in figures)
+
+
+def test_places_are_boxes_of_whole_things_that_are_large_enough():
+    shown = 0
+    for number in range(12):
+        scene = paint_scene(np.random.default_rng(number), 256, fine=2)
+        for seen in seen_in(scene):
+            shown += 1
+            x0, y0, x1, y1 = seen.box
+            assert 0 < x0 < x1 < 100
+            assert 0 < y0 < y1 <= 100
+            # Only what ends at the lower edge by its nature may be cut there.
+            assert y1 < 100 or seen.needs == ("portrait",)
+            assert (x1 - x0) * (y1 - y0) >= 80
+            wide = [np.nonzero(p.mask > 0.35)[1] / p.mask.shape[1] for p in scene.parts if p.kind == seen.kind]
+            assert any(len(xs) and abs(100 * xs.min() - x0) <= 1 for xs in wide)
+    assert shown > 12
+
+
+def test_places_are_written_as_a_pack_lists_them(tmp_path):
+    stated = write_places(load_config(HERE / "tiny.toml"), tmp_path)
+    spots, whole = read_places(tmp_path / stated["list"])
+    assert set(spots) <= {*THINGS, "window", "curtains"}
+    assert set(SKIES) <= set(whole)
+    stood = [s for kind in ("cottage", "fox", "tree", "cow", "woman", "boy", "rock") for s in spots.get(kind, ())]
+    hung = [s for kind in ("cloud", "moon", "sun", "balloon", "bird") for s in spots.get(kind, ()) if s.horizon is not None]
+    assert stood
+    assert all(s.box[1] < 0.5 for s in hung)
+    assert all(s.horizon is None or s.box[3] > s.horizon - 0.02 for s in stood)

@@ -29,6 +29,7 @@ from .from_pack import read_enlarger, read_latent, with_finder
 from .latent import Encoder, Preview
 from .manifest import OWN_PACK, write_manifest
 from .networks import Enlarger, Finder, Painter
+from .places import write_places
 from .train_denoiser import build, load_latent
 from .world.canvas import SHAPES
 from .world.scene import kinds
@@ -327,7 +328,8 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
     )
     nets = ("text", painter.text), ("denoiser", painter.denoiser), ("decoder", decoder)
     same = {k: v for g, net in nets for k, v in _same(g, net, out, weights[g]).items()}
-    _manifest(config, out, weights, trained, same, write_figures(out))
+    drawn = {"figures": write_figures(out), "places": write_places(config, out)}
+    _manifest(config, out, weights, trained, same, drawn)
     if finder is not None:
         finder.into(out)
     return trained | {"differences": check(config, out)}
@@ -367,7 +369,7 @@ def _version(trained: dict[str, Any]) -> str:
 
 
 def _manifest(
-    config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, str], figures: dict[str, str]
+    config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, str], drawn: dict[str, Any]
 ) -> None:
     write_manifest(
         out,
@@ -393,8 +395,8 @@ def _manifest(
             "trained": trained,
             "same": same,
             "weights": weights,
-            "figures": figures,
-        },
+        }
+        | drawn,
     )
 
 

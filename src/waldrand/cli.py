@@ -22,7 +22,9 @@ from .core.division import SharesError, divide, parse_shares
 from .core.element import Element, SceneWords
 from .core.found import as_elements, describe, find, placement
 from .core.masks import Mask
+from .core.noise import LARGEST_SEED
 from .core.pack import Pack
+from .core.placing import with_places
 from .core.plan import Plan, plan
 from .core.recipe import picture_recipe, recipe_words
 from .core.repeat import find_element, repeat, reroll
@@ -109,6 +111,12 @@ def _parser() -> argparse.ArgumentParser:
         p.add_argument("--out", type=Path, metavar="FILE", help=f"PNG to write (default: PICTURE-{name}.png beside it)")
         p.add_argument("--with-input", action="store_true", help="store the start picture in the PNG, so that it repeats by itself")
         passes(p, strength=True)
+    p = command("place", _place, "make a layout of words: each thing they name where such a thing is wont to be")
+    p.add_argument("--words", required=True, help='of the whole picture, like "fox, birch, starry night, meadow"')
+    p.add_argument("--size", default=None, metavar="WxH", help="pixels of the sheet, like 768x512 (default: the pack's first best size)")
+    p.add_argument("--seed", type=int, default=0, help="another seed, other places")
+    p.add_argument("--out", type=Path, required=True, metavar="FILE.toml")
+    writes(p)
     p = command("divide", _divide, "divide a sheet, or one of its elements, into parts and write the layout")
     p.add_argument("file", type=Path, metavar="FILE", help="a layout, a sheet or a picture")
     p.add_argument("--across", default="1", metavar="SHARES", help="shares of the columns from the left, like 1,1,2")
@@ -404,6 +412,29 @@ def _divide(options: argparse.Namespace, stop: Event) -> int:
     written = write_layout(options.out, done, settings)
     _say(options, {"files": [str(p) for p in written], "elements": [e.name for e in done.elements]}, *notes, *(str(p) for p in written))
     return OK
+
+
+def _place(options: argparse.Namespace, stop: Event) -> int:
+    _refuse_existing([options.out], options.force)
+    if not 0 <= options.seed <= LARGEST_SEED:
+        raise ValueError(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {options.seed}.")
+    pack = OnnxPack(options.pack)
+    if pack.places is None:
+        raise ValueError(f"The pack {pack.info.name} {pack.info.version} does not say where things are wont to be.")
+    size = pack.info.best_sizes[0] if options.size is None else _size(options.size)
+    sheet = with_places(Sheet(*size, scene=SceneWords(options.words)), pack.places, options.seed, pack.info.elements)
+    written = write_layout(options.out, sheet, PassSettings(seed=options.seed))
+    lines = [f"  {e.words}  at {[round(v) for v in e.outline.box]}" for e in sheet.elements]
+    values = {"scene": sheet.scene.words, "elements": {e.name: [round(v) for v in e.outline.box] for e in sheet.elements}}
+    _say(options, {"files": [str(p) for p in written], **values}, f"scene: {sheet.scene.words}", *lines, *(str(p) for p in written))
+    return OK
+
+
+def _size(text: str) -> tuple[int, int]:
+    match = re.fullmatch(r"(\d{1,6})[x×](\d{1,6})", text.strip())
+    if match is None:
+        raise ValueError(f"--size {text}: write width and height in pixels, like 768x512.")
+    return int(match[1]), int(match[2])
 
 
 def _from_colours(options: argparse.Namespace, stop: Event) -> int:

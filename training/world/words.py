@@ -259,6 +259,8 @@ IGNORED = (
     "sky",
     "scene",
     "illustration",
+    *("above", "across", "against", "along", "around", "before", "behind", "below", "beneath", "beside", "between", "beyond", "for"),
+    *("from", "into", "next", "onto", "through", "toward", "towards", "where", "while", "that", "this", "there"),
 )
 
 

@@ -14,6 +14,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from .naming import Ids, contains, named
 from .noise import FIGURE
 from .outline import Box, Outline
 
@@ -49,12 +50,6 @@ class Figure:
 
 
 Read = Callable[[str], Sequence[int]]
-Ids = tuple[int, ...]
-
-
-def _contains(ids: Ids, part: Ids) -> bool:
-    """Whether words stand in a row within others."""
-    return bool(part) and any(ids[i : i + len(part)] == part for i in range(len(ids)))
 
 
 class Figures:
@@ -66,27 +61,16 @@ class Figures:
         for f in figures:
             self._by_label[self._of(f.label)] += [f, f.flipped()]
 
-    def _things(self, ids: Ids) -> set[Ids]:
-        """The labels that a row of word ids names, longer ones first where several begin."""
-        out, i = set[Ids](), 0
-        while i < len(ids):
-            here = [label for label in self._by_label if label and ids[i : i + len(label)] == label]
-            longest = max(here, key=len, default=())
-            if longest:
-                out.add(longest)
-            i += max(1, len(longest))
-        return out
-
     def named(self, own: Sequence[str], scene: Sequence[str] = ()) -> tuple[Figure, ...]:
         """The figures of the thing that some phrases name, those of which most is true that they and the scene's phrases say; none
         when they name no thing that has one, or several things, which no one figure is."""
         said = [self._of(p) for p in own]
-        things = {label for ids in said for label in self._things(ids)}
+        things = {label for ids in said for label in named(ids, self._by_label)}
         if len(things) != 1:
             return ()
         all_said = [*said, *(self._of(p) for p in scene)]
         figures = self._by_label[things.pop()]
-        asked = {t for f in figures for t in f.traits if any(_contains(ids, self._of(t)) for ids in all_said)}
+        asked = {t for f in figures for t in f.traits if any(contains(ids, self._of(t)) for ids in all_said)}
         figures = [f for f in figures if f.needs <= asked]
         most = max((len(asked & f.traits) for f in figures), default=0)
         return tuple(f for f in figures if len(asked & f.traits) == most)

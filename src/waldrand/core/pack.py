@@ -11,6 +11,7 @@ import numpy as np
 from .figures import Figures
 from .frame import FrameLimits
 from .levels import Schedule
+from .placing import Places
 
 NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
 
@@ -109,6 +110,11 @@ class Pack(Protocol):
     @property
     def figures(self) -> Figures | None:
         """The shapes of things, where the pack has them."""
+        ...
+
+    @property
+    def places(self) -> Places | None:
+        """Where things are wont to be, where the pack says it."""
         ...
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:

@@ -20,6 +20,7 @@ from .masks import Mask
 from .nearer import nearer_pass, small_ones
 from .outline import Box, Outline, area, rasterise
 from .pack import Finder, Pack, PackInfo
+from .placing import Places, things_to_place, with_places
 from .request import Method, Request
 from .resize import scaled
 from .samplers import evaluations
@@ -377,12 +378,30 @@ def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pa
         if sheet.scene.weight > 0 and e.weight / sheet.scene.weight > 2.5:
             mend = Mend("Weigh it like the scene", partial(_weighed, key=e.key))
             out.append(Caution(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key, mend))
+    if request.kind == "compose" and pack.places is not None and request.settings.method == "steer":
+        out += _unplaced(sheet, pack.places, pack.info.elements)
     if request.kind == "compose" and placed and not phrases(sheet.scene.words):
         free = 1 - np.maximum.reduce(list(drawn.values())).mean()
         if free > 0.02:
             text = f"The scene has no words: the {_percent(float(free))} that no element covers is left to the model."
             out.append(Caution(text, "scene"))
     return out
+
+
+def _unplaced(sheet: Sheet, places: Places, most: int) -> list[Caution]:
+    """Things that are only named, so that they land anywhere."""
+    named = things_to_place(sheet, places)
+    if not named:
+        return []
+    said, one = ", ".join(f"“{words}”" for words in named), len(named) == 1
+    lacks = "has no place of its own" if one else "have no places of their own"
+    text = f"{said} {lacks}: what only the scene names lands anywhere, or comes twice."
+    mend = Mend("Give it a place" if one else "Give them places", partial(_given_places, places=places, most=most))
+    return [Caution(text, "scene", mend if len(sheet.elements) < most else None)]
+
+
+def _given_places(sheet: Sheet, request: Request, places: Places, most: int) -> tuple[Sheet, Request]:
+    return with_places(sheet, places, request.settings.seed, most), request
 
 
 def _read_off(sheet: Sheet, request: Request, pack: Pack) -> tuple[Sheet, Request]:

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+import zlib
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 from pathlib import Path
 
@@ -19,6 +20,7 @@ from ..core.fitting import figure_of, figures_for
 from ..core.masks import Mask
 from ..core.noise import LARGEST_SEED
 from ..core.outline import Outline, same_shape
+from ..core.placing import placed_elsewhere, with_places
 from ..core.recipe import element_from_json, element_to_json
 from ..core.resize import framed, scaled
 from ..core.shaping import Edge, aligned, drawn, grown, inverted, joined, mirrored, painted, rotated, smoothed
@@ -94,6 +96,42 @@ class Arranging:
             return
         self._each(lambda e: others.get(e.key, e), "another figure of")
 
+    # --- places
+
+    def give_places(self) -> None:
+        """What the scene's words name becomes elements, each where such a thing is wont to be."""
+        pack, sheet = self.view.pack, self.document.sheet
+        if pack is None or pack.places is None:
+            self.say("This pack does not say where things are wont to be: draw outlines for them.")
+            return
+        try:
+            new = with_places(sheet, pack.places, self.document.draft.settings.seed, pack.info.elements)
+        except ValueError as error:
+            self.say(str(error))
+            return
+        self.document.edit(new, "give places")
+        self._choose(e.key for e in new.elements[len(sheet.elements) :])
+        self.say("Move and scale them as you like; Ctrl+Shift+L finds others.")
+
+    def other_places(self) -> None:
+        """The chosen elements, or all, go elsewhere, where such things are wont to be too."""
+        pack, sheet = self.view.pack, self.document.sheet
+        if pack is None or pack.places is None:
+            self.say("This pack does not say where things are wont to be.")
+            return
+        keys = frozenset(self.view.selection) or frozenset(e.key for e in sheet.elements)
+        # From every arrangement to another one, the same one each time.
+        seed = zlib.crc32(repr([e.outline.box for e in sheet.elements]).encode())
+        try:
+            self.document.edit(placed_elsewhere(sheet, keys, pack.places, seed), "other places")
+        except ValueError as error:
+            self.say(str(error))
+
+    def _choose(self, keys: Iterable[int]) -> None:
+        self.view.choose(None)
+        for key in keys:
+            self.view.choose_also(key)
+
     # --- elements
 
     def delete(self) -> None:
@@ -119,9 +157,7 @@ class Arranging:
             sheet = sheet.with_element(new)
             keys.append(new.key)
         self.document.edit(sheet, what)
-        self.view.choose(None)
-        for key in keys:
-            self.view.choose_also(key)
+        self._choose(keys)
 
     def duplicate(self) -> None:
         if self.chosen:

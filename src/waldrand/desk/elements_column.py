@@ -270,7 +270,8 @@ class ElementsColumn(QWidget):
         )
         self.empty = hint(
             "No elements yet. Press R for a rectangle, E for an ellipse or F for a freehand outline, draw on the sheet where "
-            "a thing shall stand, and say what it is. Or press I and draw lines through the sheet to divide it."
+            "a thing shall stand, and say what it is. Or press I and draw lines through the sheet to divide it. Or say things in "
+            "the scene, like “fox, birch”, and press Ctrl+L: each gets a place, to be moved."
         )
         self._cards = QVBoxLayout()
         self._cards.setSpacing(6)

@@ -275,6 +275,8 @@ class MainWindow(QMainWindow):
             (
                 "&Outline",
                 (
+                    x("Give places to what the scene names", a.give_places, "Ctrl+L"),
+                    x("Other places", a.other_places, "Ctrl+Shift+L"),
                     x("Divide by shares…", a.divide, "Shift+I"),
                     x("Elements from a colour map…", partial(self._with_path, a.take_colours)),
                     x("Element from a mask or cut-out…", partial(self._with_path, a.take_outline)),

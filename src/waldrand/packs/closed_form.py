@@ -13,6 +13,7 @@ from ..core.figures import Figures
 from ..core.frame import FrameLimits
 from ..core.levels import Schedule
 from ..core.pack import ELEMENT, SCENE, Finder, PackInfo, Rows, UnknownWord
+from ..core.placing import Places
 from ..core.resample import resize_mask
 from .words import Vocabulary
 
@@ -86,6 +87,7 @@ class ClosedFormPack:
         self.words = Vocabulary(("", *COLOURS), {"grass": "green", "rust": "red"}, frozenset({"a", "the"}), {"colours": tuple(COLOURS)})
         self.finder: Finder | None = ColourFinder(self.words)
         self.figures: Figures | None = None
+        self.places: Places | None = None
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)

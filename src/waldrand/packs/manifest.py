@@ -35,7 +35,8 @@ class FinderLabels:
 @dataclass(frozen=True)
 class Manifest:
     """folder; info; files: every file's sha256 by name; weights: shards by graph, in order; vocabulary: its file; figures: the
-    files of their picture and their list."""
+    files of their picture and their list; places: the file of their
+    list."""
 
     folder: Path
     info: PackInfo
@@ -44,6 +45,7 @@ class Manifest:
     vocabulary: str
     finder: FinderLabels | None = None
     figures: tuple[str, str] | None = None
+    places: str | None = None
 
 
 def _sha256(path: Path) -> str:
@@ -96,8 +98,9 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
     weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in graphs}
     vocabulary = str(d["vocabulary"])
     figures = (str(d["figures"]["picture"]), str(d["figures"]["list"])) if "figures" in d else None
+    places = str(d["places"]["list"]) if "places" in d else None
     shards = [s for graph in weights.values() for s in graph]
-    for name in (*(f"{g}.onnx" for g in graphs), *shards, vocabulary, *(figures or ())):
+    for name in (*(f"{g}.onnx" for g in graphs), *shards, vocabulary, *(figures or ()), *((places,) if places else ())):
         if name not in files:
             raise ValueError(f"The pack in {folder} uses the file {name} but does not list it.")
     k, size = d["latent"], d["size"]
@@ -129,7 +132,8 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
         _lead_kept(folder, d["recommended"].get("lead_kept", 0.0)),
         threads,
     )
-    return Manifest(folder, info, files, weights, vocabulary, _finder(folder, d[FINDER]) if FINDER in d else None, figures)
+    finder = _finder(folder, d[FINDER]) if FINDER in d else None
+    return Manifest(folder, info, files, weights, vocabulary, finder, figures, places)
 
 
 def _guided(folder: Path, stated: list[Any]) -> tuple[float, float]:

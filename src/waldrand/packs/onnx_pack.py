@@ -14,8 +14,10 @@ from safetensors.numpy import load_file
 
 from ..core.figures import Figures
 from ..core.pack import NONE, Finder, PackInfo, Rows, UnknownWord
+from ..core.placing import Places
 from .figure_sheet import read_figures
 from .manifest import FINDER, GRAPHS, QUICK, FinderLabels, Manifest, read_manifest
+from .place_list import read_places
 from .words import Vocabulary
 
 THREADS = 2
@@ -65,7 +67,8 @@ class OnnxFinder:
 class OnnxPack:
     """See docs/pack-format.md for names and shapes of every graph's inputs and outputs.
 
-    graphs: what answers for each; another may be put in its place, to watch it or to time it. figures: none where the pack has none.
+    graphs: what answers for each; another may be put in its place, to watch it or to time it. figures, places: as far as the
+    pack has them.
     """
 
     def __init__(self, folder: Path | None = None, threads: int = THREADS, exact: bool = False) -> None:
@@ -89,6 +92,9 @@ class OnnxPack:
         if manifest.figures is not None:
             picture, listed = (manifest.folder / name for name in manifest.figures)
             self.figures = Figures(read_figures(picture, listed), lambda phrase: self.words.read(phrase)[0])
+        self.places: Places | None = None
+        if manifest.places is not None:
+            self.places = Places(*read_places(manifest.folder / manifest.places), self.words.read)
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)
