@@ -99,7 +99,7 @@ def test_the_wheel_with_ctrl_makes_a_phrase_stronger(window):
     ctrl = Qt.KeyboardModifier.ControlModifier
     none = Qt.MouseButton.NoButton
     wheel = QWheelEvent(here, here, QPoint(), QPoint(0, 120), none, ctrl, Qt.ScrollPhase.NoScrollPhase, False)
-    QApplication.sendEvent(line, wheel)
+    QApplication.sendEvent(line.viewport(), wheel)
     assert window.document.sheet.scene.emphasis == ((0, 5, 1.2),)
     window.document.undo.undo()
     assert window.document.sheet.scene.emphasis == ()
@@ -303,3 +303,26 @@ def test_every_pass_goes_on_after_the_sheet_was_scaled(kept, wait):
     key(kept, Qt.Key.Key_K)
     assert kept.document.sheet.flatten().shape == (256, 320, 4)
     assert isinstance(kept.document.sheet.elements[0].outline, Outline)
+
+
+def test_a_field_is_as_high_as_its_words_need(window):
+    line = window.elements.scene
+    low = line.height()
+    say_scene(window, ", ".join(["green", "white", "blue"] * 4))
+    QTest.qWait(20)
+    assert line.height() > 2 * low - 8
+    # All of it is seen.
+    last = line.textCursor()
+    last.setPosition(len(line.text()))
+    assert line.cursorRect(last).bottom() <= line.viewport().height()
+    say_scene(window, "green")
+    assert line.height() == low
+
+
+def test_pasted_rows_become_phrases(window):
+    line = window.elements.scene
+    line.setFocus()
+    QApplication.clipboard().setText("green\n  white \n\nblue")
+    line.paste()
+    QTest.keyClick(line, Qt.Key.Key_Return)
+    assert window.document.sheet.scene.words == "green, white, blue"

@@ -19,6 +19,7 @@ from waldrand.core.sheet import Layer, Patch, Sheet
 from waldrand.desk.dialogs import NewSheet
 from waldrand.desk.look import PARCHMENT, SPRUCE
 from waldrand.desk.window import MainWindow
+from waldrand.desk.words_field import WordsField
 from waldrand.files.openraster import open_sheet
 from waldrand.files.pictures import read_picture, read_recipe, write_png
 
@@ -495,7 +496,7 @@ def test_every_control_has_a_tooltip_and_a_name(kept):
     kept.view.choose(kept.document.sheet.elements[0].key)
     from PyQt6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QSlider
 
-    for kind in (QAbstractButton, QAbstractSpinBox, QComboBox, QSlider, QLineEdit):
+    for kind in (QAbstractButton, QAbstractSpinBox, QComboBox, QSlider, QLineEdit, WordsField):
         for w in kept.findChildren(kind):
             if w.isVisible() and not w.objectName().startswith("qt_"):
                 assert w.toolTip(), f"{type(w).__name__} {w.accessibleName()}"

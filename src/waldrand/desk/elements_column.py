@@ -42,7 +42,6 @@ class ElementCard(QFrame):
         self.swatch.setCursor(Qt.CursorShape.SizeVerCursor)
         self.swatch.setToolTip("Drag up or down to move this element farther or nearer.")
         self.name = WordsField("name", "The element's name, for you; the model does not read it.", "element name")
-        self.name.setFrame(False)
         self.words = WordsField(
             "what it is, for example: red fox", "Words for what stands inside this outline.", "element words", pack, True
         )

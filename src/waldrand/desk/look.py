@@ -88,9 +88,10 @@ QScrollArea {{ border: none; background: {look.panel}; }}
 #heading {{ font-size: 11px; font-weight: 600; color: {look.faint}; letter-spacing: 1px; }}
 #faint, #hint {{ color: {look.faint}; }}
 #warning {{ color: {look.warn}; }}
-QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QTextBrowser {{ background: {look.field}; border: 1px solid {look.line}; 
+QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QTextBrowser, QPlainTextEdit {{ background: {look.field}; border: 1px solid {look.line}; 
   border-radius: 5px; padding: 3px 6px; selection-background-color: {look.accent}; selection-color: {look.on_accent}; }}
-QLineEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border-color: {look.accent}; }}
+QPlainTextEdit {{ padding: 2px 3px; }}
+QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border-color: {look.accent}; }}
 QComboBox QAbstractItemView {{ background: {look.card}; }}
 QPushButton, QToolButton {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 6px; padding: 4px 9px; }}
 QPushButton:hover, QToolButton:hover {{ border-color: {look.accent}; }}

@@ -44,6 +44,7 @@ from .runner import Runner
 from .tray import Tray
 from .view import Joining, SheetView
 from .widgets import Dial
+from .words_field import WordsField
 
 FORECAST_DELAY_MS = 40
 TOOLS: tuple[tuple[Tool, str, str, str], ...] = (
@@ -577,7 +578,7 @@ class MainWindow(QMainWindow):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent) and isinstance(watched, QWidget) and watched.window() is self and not event.isAutoRepeat():
-            typing = isinstance(QApplication.focusWidget(), QLineEdit)
+            typing = isinstance(QApplication.focusWidget(), (QLineEdit, WordsField))
             if event.key() == Qt.Key.Key_B and not typing and event.modifiers() == Qt.KeyboardModifier.NoModifier:
                 if event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
                     self.view.show_before(event.type() == QEvent.Type.KeyPress)
@@ -600,7 +601,7 @@ class MainWindow(QMainWindow):
         # What is just being typed counts too.
         self.view.finish_words()
         focused = QApplication.focusWidget()
-        if isinstance(focused, QLineEdit):
+        if isinstance(focused, (QLineEdit, WordsField)):
             focused.clearFocus()
         unkept = sum(1 for t in self.tray.takes if t.marked and not t.kept and not t.saved)
         if self.filing.may_leave(unkept):

@@ -10,7 +10,7 @@ from ..core.element import Element
 from ..core.pack import Pack
 from .words_field import WordsField
 
-WIDTH = 240
+WIDTH = 230
 
 
 class _Line(WordsField):
@@ -59,7 +59,9 @@ class WordsEditor(QFrame):
             # Asked a moment later: the focus may only have gone to the other line.
             line.left.connect(lambda: QTimer.singleShot(0, self._maybe_done))
             layout.addWidget(line)
-        self.setFixedWidth(WIDTH)
+            line.setFixedWidth(WIDTH)
+        # As high as its lines, which grow with what is said.
+        layout.setSizeConstraint(QVBoxLayout.SizeConstraint.SetFixedSize)
 
     def _maybe_done(self) -> None:
         focused = QApplication.focusWidget()

@@ -1,28 +1,36 @@
-"""A line of words: known ones are completed, unknown ones underlined, phrases made stronger or weaker."""
+"""A field of words, as high as they need: known ones are completed, unknown ones underlined, phrases made stronger or weaker."""
 
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 
-from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFocusEvent, QFontMetricsF, QKeyEvent, QPainter, QPaintEvent, QPen, QWheelEvent
-from PyQt6.QtWidgets import QLineEdit, QListWidget
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QPalette, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QListWidget, QPlainTextEdit, QSizePolicy
 
 from ..core.element import phrases
 from ..core.emphasis import STEP, Span, carried, emphasised, located_phrases, weighed_phrases
 from ..core.pack import Pack
 
 MOST_OFFERS = 7
+#: Screen pixels round the words, and round the border of the field.
+MARGIN, BORDER = 3, 3
+#: The most rows of words that are shown at a time.
+MOST_ROWS = 8
 EMPHASIS_TIP = " Ctrl+Up and Ctrl+Down (or the wheel with Ctrl) make the phrase at the caret stronger or weaker."
 
 
-class WordsField(QLineEdit):
-    """said(text) comes when it is left, Enter is pressed or an emphasis changes; `spans` are the emphasis then.
+class WordsField(QPlainTextEdit):
+    """said(text) comes when it is left, Enter is pressed or an emphasis changes; `spans` are the emphasis then. editingFinished()
+    comes when it is left or Enter is pressed, returnPressed() with Enter only.
 
-    pack: whose words are completed and checked; None for a line that is no prompt.
+    pack: whose words are completed and checked; None for a field that is no prompt.
     """
 
     said = pyqtSignal(str)
+    editingFinished = pyqtSignal()  # noqa: N815
+    returnPressed = pyqtSignal()  # noqa: N815
 
     def __init__(self, placeholder: str, tip: str, name: str, pack: Pack | None = None, emphasis: bool = False) -> None:
         super().__init__()
@@ -31,14 +39,61 @@ class WordsField(QLineEdit):
         self.setToolTip(self.tip)
         self.setAccessibleName(name)
         self.setMinimumWidth(40)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        for set_policy in (self.setVerticalScrollBarPolicy, self.setHorizontalScrollBarPolicy):
+            set_policy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setTabChangesFocus(True)
+        document = self.document()
+        assert document is not None
+        document.setDocumentMargin(MARGIN)
         self._pack, self._emphasis = pack, emphasis
         self._spans: tuple[Span, ...] = ()
         self._text = ""
         self._unknown: dict[str, list[tuple[int, int]]] = {}
         self.editingFinished.connect(self._say)
-        self.textEdited.connect(self._edited)
+        self.textChanged.connect(self._changed)
         self._phrases = () if pack is None else tuple(sorted(pack.offers()))
         self._offers: QListWidget | None = None
+
+    def text(self) -> str:
+        return self.toPlainText()
+
+    def setText(self, text: str) -> None:
+        self.setPlainText(text)
+        self._fit()
+
+    def cursorPosition(self) -> int:
+        """The characters before the caret."""
+        return self.textCursor().position()
+
+    def setCursorPosition(self, at: int) -> None:
+        cursor = self.textCursor()
+        cursor.setPosition(min(at, len(self.text())))
+        self.setTextCursor(cursor)
+
+    def _fit(self) -> None:
+        """As high as the words need."""
+        document = self.document()
+        assert document is not None
+        rows = max(1, min(MOST_ROWS, round(document.size().height())))
+        height = rows * self.fontMetrics().lineSpacing() + 2 * (MARGIN + BORDER)
+        if height != self.height():
+            self.setFixedHeight(height)
+
+    def sizeHint(self) -> QSize:
+        return QSize(120, self.height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(40, self.height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def insertFromMimeData(self, source: QMimeData | None) -> None:
+        """What is pasted stays one row of phrases."""
+        if source is not None:
+            self.insertPlainText(", ".join(line.strip() for line in source.text().splitlines() if line.strip()))
 
     @property
     def spans(self) -> tuple[Span, ...]:
@@ -52,7 +107,6 @@ class WordsField(QLineEdit):
         """Shows words unless they are being typed just now."""
         if not self.hasFocus() and text != self.text():
             self.setText(text)
-            self.setCursorPosition(0)
         if text == self.text():
             self._text, self._spans = text, spans
             self._hint()
@@ -60,6 +114,11 @@ class WordsField(QLineEdit):
 
     def _say(self) -> None:
         self.said.emit(self.text().strip())
+
+    def _changed(self) -> None:
+        self._fit()
+        if self.hasFocus():
+            self._edited(self.text())
 
     def _edited(self, text: str) -> None:
         self._spans, self._text = carried(self._text, self._spans, text), text
@@ -160,15 +219,25 @@ class WordsField(QLineEdit):
             elif key == Qt.Key.Key_Escape:
                 self._withdraw()
                 return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.returnPressed.emit()
+            self.editingFinished.emit()
+            return
+        if event.key() == Qt.Key.Key_Escape:
+            event.ignore()
+            return
         super().keyPressEvent(event)
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         super().focusOutEvent(event)
         self._withdraw()
+        # A menu over the window is not leaving it.
+        if event is None or event.reason() not in (Qt.FocusReason.ActiveWindowFocusReason, Qt.FocusReason.PopupFocusReason):
+            self.editingFinished.emit()
 
     def wheelEvent(self, event: QWheelEvent | None) -> None:
         if event is not None and self._emphasis and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
-            self.setCursorPosition(self.cursorPositionAt(event.position().toPoint()))
+            self.setTextCursor(self.cursorForPosition(event.position().toPoint()))
             self.stress(STEP if event.angleDelta().y() > 0 else -STEP)
             event.accept()
         elif event is not None:
@@ -198,28 +267,42 @@ class WordsField(QLineEdit):
                 out.append((at + i, at + i + len(u.word)))
         return out
 
+    def _rows_of(self, a: int, b: int) -> list[tuple[float, float, float, float]]:
+        """Where characters stand, a row each: left, right, top and bottom in screen pixels."""
+        document = self.document()
+        assert document is not None
+        block = document.findBlock(a)
+        layout, origin = block.layout(), self.blockBoundingGeometry(block).translated(self.contentOffset()).topLeft()
+        out = []
+        for i in range(layout.lineCount() if layout is not None else 0):
+            line = layout.lineAt(i)  # type: ignore[union-attr]
+            first, last = block.position() + line.textStart(), block.position() + line.textStart() + line.textLength()
+            if a < last and b > first:
+                x0, x1 = (line.cursorToX(min(max(at, first), last) - block.position())[0] for at in (a, b))
+                y0 = origin.y() + line.y()
+                out.append((origin.x() + x0, origin.x() + x1, y0, y0 + line.height()))
+        return out
+
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        # What counts more lies on amber, what counts less is faded; the more so, the farther from plain.
+        self._wash(QColor("#e0931e"), lambda factor: min(0.8, 0.2 + 0.5 * (factor - 1)) if factor > 1 else 0.0)
         super().paintEvent(event)
+        self._wash(self.palette().color(QPalette.ColorRole.Base), lambda factor: 0.25 + 0.65 * (1 - factor) if factor < 1 else 0.0)
+        p = QPainter(self.viewport())
+        p.setPen(QPen(QColor("#c2412a"), 1.4, Qt.PenStyle.DotLine))
+        for place in self.unknown():
+            for x0, x1, _, y1 in self._rows_of(*place):
+                p.drawLine(QPointF(x0, y1 - 1), QPointF(x1, y1 - 1))
+        p.end()
+
+    def _wash(self, colour: QColor, strength: Callable[[float], float]) -> None:
+        """Lays a colour over each phrase, by its emphasis."""
         text = self.text()
-        if not text:
+        if not self._emphasis or not self._spans or self._text != text:
             return
-        metrics = QFontMetricsF(self.font())
-        origin = self.cursorRect().center().x() - metrics.horizontalAdvance(text[: self.cursorPosition()])
-
-        def x(i: int) -> float:
-            return origin + metrics.horizontalAdvance(text[:i])
-
-        p = QPainter(self)
-        p.setClipRect(self.rect().adjusted(3, 1, -3, -1))
-        base = self.height() / 2 + metrics.ascent() / 2 + 2
-        for a, b in self.unknown():
-            p.setPen(QPen(QColor("#c2412a"), 1.4, Qt.PenStyle.DotLine))
-            p.drawLine(QPointF(x(a), base), QPointF(x(b), base))
-        if self._emphasis and self._text == text:
-            for (a, b, _), (_, factor) in zip(located_phrases(text), weighed_phrases(text, self._spans), strict=True):
-                if factor != 1:
-                    # A bar above for more, below for less; thicker is farther from plain.
-                    p.setPen(QPen(QColor("#c98512" if factor > 1 else "#6c86a0"), 1 + 3 * abs(factor - 1)))
-                    y = 3.5 if factor > 1 else self.height() - 3.5
-                    p.drawLine(QPointF(x(a), y), QPointF(x(b), y))
+        p = QPainter(self.viewport())
+        for (a, b, _), (_, factor) in zip(located_phrases(text), weighed_phrases(text, self._spans), strict=True):
+            colour.setAlphaF(strength(factor))
+            for x0, x1, y0, y1 in self._rows_of(a, b):
+                p.fillRect(QRectF(x0, y0, x1 - x0, y1 - y0), colour)
         p.end()
