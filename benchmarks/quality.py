@@ -1,4 +1,4 @@
-"""A contact sheet of 64 fixed prompts, and how far painted pictures are from rendered scenes.
+"""A contact sheet of fixed prompts, and how far painted pictures are from rendered scenes.
 
 The distance is Frechet's between the finder's features of N takes, painted to the words and outlines of N unseen scenes, and of
 N other unseen scenes: |m1 - m2|^2 + tr(C1 + C2 - 2 (C1 C2)^(1/2)) (Dowson and Landau, 1982). The floor is the same with the N
@@ -30,6 +30,7 @@ from training.latent import as_input
 from training.world.scene import Scene
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.outline import Outline
+from waldrand.core.placing import with_places
 from waldrand.core.plan import plan
 from waldrand.core.request import PassSettings, Request
 from waldrand.core.run import run_take
@@ -49,9 +50,13 @@ def shrunk(pixels: np.ndarray, side: int) -> np.ndarray:
 
 
 def contact_sheet(pack: OnnxPack, path: Path) -> None:
-    """The 50 layouts of the placement benchmark and 14 prompts of words alone, seed 0, in rows of eight."""
+    """The 50 layouts of the placement benchmark, 14 prompts of words alone, and those given places, seed 0, in rows of eight."""
     layouts, prompts = load_layouts()
-    small = [shrunk(painted(x.sheet(), pack, 0), THUMB) for x in (*layouts, *prompts)]
+    sheets = [x.sheet() for x in (*layouts, *prompts)]
+    if pack.places is not None:
+        sheets += [with_places(x.sheet(), pack.places, 0, pack.info.elements) for x in prompts]
+    small = [shrunk(painted(sheet, pack, 0), THUMB) for sheet in sheets]
+    small += [np.full_like(small[0], 255)] * (-len(small) % ACROSS)
     rows = [np.hstack(small[i : i + ACROSS]) for i in range(0, len(small), ACROSS)]
     path.parent.mkdir(parents=True, exist_ok=True)
     Image.fromarray(np.vstack(rows)).save(path, quality=88)

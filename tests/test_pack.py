@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waldrand.core.pack import ELEMENT, SCENE, Rows
-from waldrand.packs.onnx_pack import OnnxPack, own_pack_folder
+from waldrand.packs.onnx_pack import OnnxPack, has_eight_bit_units, own_pack_folder
 
 
 def words_of(pack: OnnxPack, phrase: str) -> str:
@@ -100,6 +100,21 @@ def test_answers_repeat_exactly_and_do_not_depend_on_padding(own):
     assert (a == own.answer(x, x * 0, hole, 0.7, [rows(3, 16, 16)])[0]).all()
     padded = own.answer(x, x * 0, hole, 0.7, [rows(3, 16, 16), rows(6, 16, 16)])[0]
     assert np.abs(a - padded).max() < 1e-3
+
+
+@pytest.mark.parametrize(
+    ("flags", "has"),
+    [
+        ("flags : fpu sse avx512f avx512_vnni", True),
+        ("flags : avx2 avx_vnni", True),
+        ("Features : fp asimd asimddp", True),
+        ("flags : avx512_vn", False),
+    ],
+)
+def test_units_for_eight_bits_are_read_off_the_systems_description(tmp_path, flags, has):
+    (tmp_path / "cpuinfo").write_text(f"processor : 0\n{flags}\n\nprocessor : 1\n")
+    assert has_eight_bit_units(tmp_path / "cpuinfo") is has
+    assert not has_eight_bit_units(tmp_path / "none")
 
 
 @pytest.fixture
