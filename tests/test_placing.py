@@ -13,6 +13,7 @@ from by_hand import draw, key, opened, say_scene
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 
 from waldrand import cli
 from waldrand.core.element import Element, SceneWords
@@ -197,6 +198,19 @@ def test_the_scene_is_laid_out_by_a_key_and_undone_in_one_step(placing):
         w.document.undo.undo()
     assert w.document.sheet.elements == ()
     assert w.document.sheet.scene.words == "red, blue, white"
+
+
+def test_what_is_just_being_typed_counts(placing, wait):
+    line = placing.elements.scene
+    line.setFocus()
+    QTest.keyClicks(line, "red, white")
+    QTest.keyClick(line, Qt.Key.Key_L, CTRL)
+    assert [e.words for e in placing.document.sheet.elements] == ["red"]
+    line.setFocus()
+    line.setText("green")
+    QTest.keyClick(line, Qt.Key.Key_Return, CTRL)
+    wait(lambda: not placing.runner.running and placing.tray.takes)
+    assert placing.tray.takes[0].plan.sheet.scene.words == "green"
 
 
 def test_only_the_chosen_go_elsewhere(placing):

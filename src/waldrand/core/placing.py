@@ -9,6 +9,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -55,7 +56,8 @@ class Places:
     of a phrase, and the words that are not known."""
 
     def __init__(self, spots: Mapping[str, Sequence[Spot]], whole: Sequence[str], read: Read) -> None:
-        self._read = read
+        # Forecasts are made anew at every change, mostly of the same words.
+        self._read: Read = lru_cache(4096)(read)
         self._spots = {ids: tuple(of) for label, of in spots.items() if of and (ids := self._ids(label))}
         self._whole = tuple(ids for phrase in whole if (ids := self._ids(phrase)))
 

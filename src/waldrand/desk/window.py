@@ -67,6 +67,13 @@ DRAWING = ("box", "ellipse", "polygon", "freehand")
 Entry = QAction | None
 
 
+def _said() -> None:
+    """What is just being typed counts too."""
+    focused = QApplication.focusWidget()
+    if isinstance(focused, (QLineEdit, WordsField)):
+        focused.editingFinished.emit()
+
+
 class MainWindow(QMainWindow):
     def __init__(self, pack: Pack, sheet: Sheet | None = None) -> None:
         super().__init__()
@@ -207,7 +214,12 @@ class MainWindow(QMainWindow):
         action.setShortcuts([QKeySequence(k) for k in keys])
         action.setToolTip(tip or text)
         action.setStatusTip(tip)
-        action.triggered.connect(lambda _=False: act())
+
+        def acted() -> None:
+            _said()
+            act()
+
+        action.triggered.connect(lambda _=False: acted())
         return action
 
     def _switch(self, text: str, act: Callable[[bool], object], on: bool, *keys: str) -> QAction:
@@ -598,11 +610,8 @@ class MainWindow(QMainWindow):
     def closeEvent(self, event: QCloseEvent | None) -> None:
         if event is None:
             return
-        # What is just being typed counts too.
         self.view.finish_words()
-        focused = QApplication.focusWidget()
-        if isinstance(focused, (QLineEdit, WordsField)):
-            focused.clearFocus()
+        _said()
         unkept = sum(1 for t in self.tray.takes if t.marked and not t.kept and not t.saved)
         if self.filing.may_leave(unkept):
             app = QApplication.instance()
