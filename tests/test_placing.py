@@ -62,6 +62,7 @@ def scene(words: str, width: int = 256, height: int = 256) -> Sheet:
         ("portrait of a woman, smiling", ["woman, portrait, smiling"], ""),
         ("a hot air balloon over the forest", ["hot air balloon"], "forest"),
         ("the town house in the old town", ["town house"], "old town"),
+        ("fox, portrait of a woman", ["fox", "woman, portrait"], ""),
         ("fox owl", ["fox", "owl"], ""),
         ("autumn, field, hills", [], "autumn, field, hills"),
         ("blue, standing", [], "blue, standing"),

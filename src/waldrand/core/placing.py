@@ -95,17 +95,19 @@ class Places:
             if not any(map(self._things, pieces)) and not (things and self._is_trait(phrase)):
                 rest.append(phrase)
                 continue
-            waiting: list[str] = []
+            before, waiting = len(things), list[str]()
             for piece in pieces:
                 if found := self._things(piece):
                     things.append((", ".join((piece, *waiting)), found[0]))
                     waiting = []
                 elif not self._is_trait(piece):
                     rest.append(piece)
-                elif things:
+                elif len(things) > before:
                     things[-1] = f"{things[-1][0]}, {piece}", things[-1][1]
                 else:
                     waiting.append(piece)
+            if waiting:
+                things[-1] = ", ".join((things[-1][0], *waiting)), things[-1][1]
         return Told(tuple(things), ", ".join(rest))
 
     def _is_trait(self, text: str) -> bool:
