@@ -264,12 +264,12 @@ def test_layouts_know_every_setting_of_an_element(tmp_path):
     path = layout_file(tmp_path)
     text = path.read_text().replace('words = "owl"', 'words = "owl"\nemphasis = [[0, 3, 1.4]]\nvisible = false\nlocked = true')
     text += '[[element]]\nwords = "moon"\npoints = [[0.1, 0.1], [0.3, 0.1], [0.2, 0.3]]\n'
-    path.write_text(text.replace("[pass]\nsteps = 3\n", "") + "[pass]\nsteps = 3\nspacing = 1.5\n")
+    path.write_text(text.replace("[pass]\nsteps = 3\n", "") + "[pass]\nsteps = 3\nspacing = 1.5\ndetail = 1.2\n")
     layout = read_layout(path)
     owl = layout.sheet.elements[1]
     assert (owl.emphasis, owl.visible, owl.locked) == (((0, 3, 1.4),), False, True)
     assert layout.sheet.elements[2].outline.shape == "freehand"
-    assert layout.settings.spacing == 1.5
+    assert (layout.settings.spacing, layout.settings.detail) == (1.5, 1.2)
     write_layout(tmp_path / "copy.toml", layout.sheet, layout.settings)
     again = read_layout(tmp_path / "copy.toml")
     assert again.settings == layout.settings

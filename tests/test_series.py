@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import json
 from dataclasses import replace
 
 import numpy as np
@@ -294,6 +295,32 @@ def test_spacing_of_levels_changes_the_take_and_is_checked(placed, closed):
     assert (composed(placed, closed, spacing=4.0) != composed(placed, closed)).any()
     with pytest.raises(ValueError, match="spacing"):
         PassSettings(spacing=0.0)
+
+
+def test_detail_computes_finer_says_so_and_repeats(placed, closed):
+    request = Request("compose", PassSettings(detail=1.5))
+    p = plan(placed, request, closed)
+    assert (p.frame.width, p.frame.height) == (384, 384)
+    assert any("computed at 384 x 384" in s for s in p.sentences)
+    assert p.calls == plan(placed, Request("compose"), closed).calls
+    caution = next(c for c in p.warnings if "finer than" in c.text)
+    assert caution.mend.apply(placed, request) == (placed, Request("compose"))
+    take = run_take(p, closed, 5)
+    assert take.pixels.shape == (256, 256, 3)
+    done = take.laid_on(placed, "take")
+    assert (repeat(picture_recipe(done), closed).pixels == done.flatten()).all()
+    masked = replace(done, mask=Mask.from_array(np.pad(np.full((60, 60), 255, np.uint8), 98)))
+    coarse, fine = (plan(masked, Request("inpaint", PassSettings(detail=d)), closed).frame for d in (1.0, 1.5))
+    assert fine.scale > 1.3 * coarse.scale
+    with pytest.raises(ValueError, match="Detail goes from"):
+        PassSettings(detail=3.0)
+
+
+def test_older_recipes_without_detail_are_computed_as_before(placed, closed):
+    done = run_take(plan(placed, Request("compose"), closed), closed, 5).laid_on(placed, "take")
+    recipe = json.loads(json.dumps(picture_recipe(done)))
+    del recipe["passes"][0]["recipe"]["settings"]["detail"]
+    assert (repeat(recipe, closed).pixels == done.flatten()).all()
 
 
 def test_cropping_keeps_what_is_seen_and_what_lies_outside(placed, closed):

@@ -72,6 +72,7 @@ def _parser() -> argparse.ArgumentParser:
         p.add_argument("--steps", type=int, help="steps at full strength")
         p.add_argument("--guidance", type=float, help="how strictly the words are followed; 1: as they are")
         p.add_argument("--sampler", choices=SAMPLERS, help="how noise levels are stepped through")
+        p.add_argument("--detail", type=float, help="how finely it is computed, 0.5 to 2; 1: as the pack does best")
         p.add_argument("--figures", action=argparse.BooleanOptionalAction, help="fit the shapes of things into loose outlines")
         if strength:
             p.add_argument("--strength", type=float, required=True, help="denoise strength, 0 to 1")
@@ -180,7 +181,7 @@ def _parser() -> argparse.ArgumentParser:
 def _settings(base: PassSettings, options: argparse.Namespace) -> PassSettings:
     given = {
         k: getattr(options, k)
-        for k in ("seed", "steps", "guidance", "sampler", "method", "strength", "figures")
+        for k in ("seed", "steps", "guidance", "sampler", "method", "strength", "figures", "detail")
         if getattr(options, k, None) is not None
     }
     return replace(base, **given)

@@ -67,6 +67,11 @@ class FrameLimits:
         """The limits where figures tell what stands where."""
         return replace(self, best_area=self.placed_area or self.best_area)
 
+    def at(self, detail: float) -> FrameLimits:
+        """The limits of what is computed so many times as finely, a side, as the pack does best."""
+        best, placed = (round(area * detail**2) for area in (self.best_area, self.placed_area))
+        return replace(self, best_area=best, placed_area=placed)
+
 
 def _round_to(value: float, limits: FrameLimits) -> int:
     k = limits.multiple
@@ -74,8 +79,8 @@ def _round_to(value: float, limits: FrameLimits) -> int:
 
 
 def whole_frame(width: int, height: int, limits: FrameLimits) -> WorkFrame:
-    """The whole sheet, computed at the pack's best area; sides rounded to its multiple."""
-    s = math.sqrt(limits.best_area / (width * height))
+    """The whole sheet, computed at the pack's best area, or as finely as its greatest side allows; sides rounded to its multiple."""
+    s = min(math.sqrt(limits.best_area / (width * height)), limits.greatest_side / max(width, height))
     return WorkFrame(Rect(0, 0, width, height), _round_to(width * s, limits), _round_to(height * s, limits))
 
 
@@ -92,7 +97,7 @@ def fitted_frame(box: Rect, width: int, height: int, limits: FrameLimits, margin
     want_w, want_h = max(box.width + 2 * pad, limits.least_side), max(box.height + 2 * pad, limits.least_side)
     want_w, want_h = max(want_w, want_h / 2), max(want_h, want_w / 2)
     w, h = min(width, round(want_w)), min(height, round(want_h))
-    s = math.sqrt(limits.best_area / (w * h))
+    s = min(math.sqrt(limits.best_area / (w * h)), limits.greatest_side / max(w, h))
     work_w, work_h = _round_to(w * s, limits), _round_to(h * s, limits)
     # The frame takes the computed size's proportions, so that nothing is stretched.
     s = math.sqrt(work_w * work_h / (w * h))

@@ -29,6 +29,8 @@ from .speed import BYTES_PER_ANSWER, BYTES_PER_PICTURE, Speed
 from .strength import strength_map
 from .wording import Change, reworded
 
+#: From this detail on things come twice where no figures are told.
+FINER = 1.1
 #: A figure that fills less of its outline's box is worth a word.
 LEAST_FILLED = 0.55
 #: Words that are no element's: the scene's, the house words, those of an inpaint or rework itself.
@@ -91,7 +93,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         ValueError: the pass cannot run at all, or an element cannot be painted from nearer, in a sentence that says what to do.
     """
     info, settings = pack.info, request.settings
-    limits = info.limits
+    limits = info.limits.at(settings.detail)
     sheet = replace(sheet, elements=tuple(e for e in sheet.elements if e.visible or e.hold))
     strongest = settings.strength
     shapes = {} if request.kind == "inpaint" else fitted_figures(sheet, request, pack, settings.seed)
@@ -156,7 +158,8 @@ def _nearer(sheet: Sheet, request: Request, info: PackInfo) -> list[tuple[int, i
     for key, _ in request.nearer:
         seen, near = nearer_pass(sheet, request, sheet, key)
         assert seen.mask is not None
-        frame = fitted_frame(seen.mask.box(), sheet.width, sheet.height, info.limits, near.settings.margin)
+        limits = info.limits.at(near.settings.detail)
+        frame = fitted_frame(seen.mask.box(), sheet.width, sheet.height, limits, near.settings.margin)
         levels = spaced_levels(near.settings.steps, near.settings.strength, near.settings.spacing or info.spacing)
         out.append((sum(_asked(seen, near, info, near.settings.method, levels)), _cells(frame, info)))
     return out
@@ -378,6 +381,9 @@ def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pa
         if sheet.scene.weight > 0 and e.weight / sheet.scene.weight > 2.5:
             mend = Mend("Weigh it like the scene", partial(_weighed, key=e.key))
             out.append(Caution(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key, mend))
+    if request.settings.detail > FINER and not shapes:
+        text = "Computed finer than the model composes best where nothing tells it the shapes of things: things may come twice."
+        out.append(Caution(text, None, Mend("Use detail 1", _usual_detail)))
     if request.kind == "compose" and pack.places is not None and request.settings.method == "steer":
         out += _unplaced(sheet, pack.places, pack.info.elements)
     if request.kind == "compose" and placed and not phrases(sheet.scene.words):
@@ -430,6 +436,10 @@ def _not_avoided(sheet: Sheet, request: Request, phrase: str) -> tuple[Sheet, Re
 
 def _strength(sheet: Sheet, request: Request, value: float) -> tuple[Sheet, Request]:
     return sheet, replace(request, settings=replace(request.settings, strength=value))
+
+
+def _usual_detail(sheet: Sheet, request: Request) -> tuple[Sheet, Request]:
+    return sheet, replace(request, settings=replace(request.settings, detail=1.0))
 
 
 def _more_context(sheet: Sheet, request: Request) -> tuple[Sheet, Request]:

@@ -14,6 +14,7 @@ Method = Literal["steer", "blend", "text"]
 METHODS: tuple[Method, ...] = ("steer", "blend", "text")
 MOST_STEPS = 200
 MOST_GUIDANCE = 20.0
+LEAST_DETAIL, MOST_DETAIL = 0.5, 2.0
 
 
 @dataclass(frozen=True)
@@ -21,7 +22,8 @@ class PassSettings:
     """steps at full strength; guidance (1: words as they are); method; sampler; strength 0..1; seed;
     margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of the
     start picture stays where strength is low; spacing of the noise levels (above 1: more of them at high noise), or None for
-    the pack's; figures: whether the shapes that things have are fitted into outlines that only say where (core.figures).
+    the pack's; figures: whether the shapes that things have are fitted into outlines that only say where (core.figures); detail: how
+    finely it is computed, in sides of the size that the pack does best.
 
     Raises:
         ValueError: a value outside its range, in a sentence for the artist.
@@ -37,6 +39,7 @@ class PassSettings:
     carry_detail: bool = True
     spacing: float | None = None
     figures: bool = True
+    detail: float = 1.0
 
     def __post_init__(self) -> None:
         if not 1 <= self.steps <= MOST_STEPS:
@@ -53,6 +56,8 @@ class PassSettings:
             raise ValueError(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {self.seed}.")
         if self.spacing is not None and not 0.1 <= self.spacing <= 20:
             raise ValueError(f"The spacing of noise levels goes from 0.1 to 20; {self.spacing:g} is outside.")
+        if not LEAST_DETAIL <= self.detail <= MOST_DETAIL:
+            raise ValueError(f"Detail goes from {LEAST_DETAIL:g} to {MOST_DETAIL:g}; {self.detail:g} is outside.")
         if not 0 <= self.margin <= 10:
             raise ValueError(f"The context margin goes from 0 to 10; {self.margin:g} is outside.")
 

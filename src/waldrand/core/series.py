@@ -44,7 +44,7 @@ def _figures(value: str) -> bool:
 
 #: How the values of each setting of a pass are read.
 SETTINGS: dict[str, Callable[[str], Any]] = {
-    **{"steps": int, "seed": int, "guidance": float, "strength": float, "spacing": float},
+    **{"steps": int, "seed": int, "guidance": float, "strength": float, "spacing": float, "detail": float},
     **{"method": str, "sampler": str, "figures": _figures},
 }
 SCENE_WEIGHT = "scene-weight"

@@ -42,6 +42,7 @@ SHOWN_AT: dict[str, tuple[str, ...]] = {
     "method": METHODS,
     "sampler": SAMPLERS,
     "figures": ("on", "off"),
+    "detail": ("0.8", "1", "1.2", "1.4"),
     "scene-weight": ("0.25", "0.5", "1", "2"),
 }
 

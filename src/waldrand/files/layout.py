@@ -29,7 +29,7 @@ TABLES: dict[str, tuple[str, ...]] = {
         *("name", "words", "avoid", "box", "mask", "points", "shape", "weight", "strength", "feather", "seed", "depth", "hold"),
         *("emphasis", "visible", "locked", "figure"),
     ),
-    "pass": ("steps", "guidance", "method", "sampler", "spacing", "strength", "seed", "figures"),
+    "pass": ("steps", "guidance", "method", "sampler", "spacing", "strength", "seed", "figures", "detail"),
 }
 
 
@@ -147,6 +147,7 @@ def _settings(d: dict[str, Any]) -> PassSettings:
         "sampler": _words,
         "spacing": _number,
         "figures": _flag,
+        "detail": _number,
     }
     return PassSettings(**{k: read[k](v, f"[pass] {k}") for k, v in d.items()})
 
