@@ -144,10 +144,10 @@ def test_places_are_boxes_of_whole_things_that_are_large_enough():
         for seen in seen_in(scene):
             shown += 1
             x0, y0, x1, y1 = seen.box
-            assert 0 < x0 < x1 < 100
-            assert 0 < y0 < y1 <= 100
-            # Only what ends at the lower edge by its nature may be cut there.
-            assert y1 < 100 or seen.needs == ("portrait",)
+            assert 0 <= x0 < x1 <= 100
+            assert 0 <= y0 < y1 <= 100
+            # Only what ends at the edge by its nature may be cut there.
+            assert (x0 > 0 and y0 > 0 and x1 < 100 and y1 < 100) or seen.needs == ("portrait",)
             assert (x1 - x0) * (y1 - y0) >= 80
             wide = [np.nonzero(p.mask > 0.35)[1] / p.mask.shape[1] for p in scene.parts if p.kind == seen.kind]
             assert any(len(xs) and abs(100 * xs.min() - x0) <= 1 for xs in wide)
@@ -159,6 +159,9 @@ def test_places_are_written_as_a_pack_lists_them(tmp_path):
     spots, whole = read_places(tmp_path / stated["list"])
     assert set(spots) <= {*THINGS, "window", "curtains"}
     assert set(SKIES) <= set(whole)
+    # A portrait is no figure that stands somewhere, and is large.
+    near = [s.box for kind in ("woman", "man", "girl", "boy") for s in spots.get(kind, ()) if s.needs]
+    assert all(y1 > 0.9 and x1 - x0 > 0.3 for x0, _, x1, y1 in near)
     stood = [s for kind in ("cottage", "fox", "tree", "cow", "woman", "boy", "rock") for s in spots.get(kind, ())]
     hung = [s for kind in ("cloud", "moon", "sun", "balloon", "bird") for s in spots.get(kind, ()) if s.horizon is not None]
     assert stood

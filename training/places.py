@@ -27,7 +27,7 @@ from .world.words import FAR, FINISHES, GROUNDS, INDOORS, SEASONS, SETTINGS, SKI
 LIST, PORTRAIT = "places.json", "portrait"
 #: Scenes that nothing else uses; pixels they are painted at; how many at a time.
 FIRST, SIZE, BATCH = 4_000_000, 256, 60
-#: Spots kept of a kind, and on the same ground.
+#: Spots kept of a kind or its portraits, and on the same ground.
 MOST, MOST_ALIKE = 40, 16
 #: Things of less than this share of the picture's side are left out; boxes that reach so near its edges may be cut by it.
 LEAST_SIDE, EDGE = 0.1, 0.02
@@ -76,9 +76,9 @@ def seen_in(scene: Scene) -> list[Seen]:
     horizon = round(100 * min(ground)) if ground else None
     out = []
     for i, (p, box) in enumerate(zip(scene.parts, boxes, strict=True)):
-        # A portrait ends at the picture's lower edge.
+        # A portrait ends at the picture's edges.
         needs = tuple(t for t, _ in (*p.before, *p.after) if t == PORTRAIT)
-        if p.big or box is None or min(box[:2]) < EDGE or box[2] > 1 - EDGE or (box[3] > 1 - EDGE and not needs):
+        if p.big or box is None or ((min(box[:2]) < EDGE or max(box[2:]) > 1 - EDGE) and not needs):
             continue
         nearer = (b for q, b in zip(scene.parts[i + 1 :], boxes[i + 1 :], strict=True) if b and not q.big)
         side = ((box[2] - box[0]) * (box[3] - box[1])) ** 0.5
@@ -95,20 +95,24 @@ def _batch(first: int) -> list[Seen]:
 
 
 def kept(seen: Sequence[Seen]) -> dict[str, list[Seen]]:
-    """Of each kind some spots of every kind of surroundings."""
-    ratios: dict[str, list[float]] = defaultdict(list)
+    """Of each kind, portraits for themselves, some spots on every kind of ground."""
+    ratios: dict[tuple[str, ...], list[float]] = defaultdict(list)
     for s in seen:
-        ratios[s.kind].append(s.ratio)
-    usual = {kind: float(np.median(of)) for kind, of in ratios.items()}
-    out: dict[str, list[Seen]] = defaultdict(list)
-    alike: Counter[tuple[str, tuple[str, ...], tuple[str, ...]]] = Counter()
+        ratios[s.kind, *s.needs].append(s.ratio)
+    usual = {sort: float(np.median(of)) for sort, of in ratios.items()}
+    out: dict[tuple[str, ...], list[Seen]] = defaultdict(list)
+    alike: Counter[tuple[str, ...]] = Counter()
     for s in seen:
-        key = s.kind, tuple(w for w in s.where if w in (*GROUNDS, *SETTINGS)), s.needs
-        whole = 1 / ODD <= s.ratio / usual[s.kind] <= ODD
-        if whole and len(out[s.kind]) < MOST and alike[key] < MOST_ALIKE:
-            alike[key] += 1
-            out[s.kind].append(s)
-    return dict(sorted(out.items()))
+        sort = s.kind, *s.needs
+        ground = *sort, *(w for w in s.where if w in (*GROUNDS, *SETTINGS))
+        whole = 1 / ODD <= s.ratio / usual[sort] <= ODD
+        if whole and len(out[sort]) < MOST and alike[ground] < MOST_ALIKE:
+            alike[ground] += 1
+            out[sort].append(s)
+    kinds: dict[str, list[Seen]] = defaultdict(list)
+    for (kind, *_), of in sorted(out.items()):
+        kinds[kind] += of
+    return dict(kinds)
 
 
 def write_places(config: Config, folder: Path) -> dict[str, str]:
