@@ -50,6 +50,7 @@ def main() -> None:
     shoot("places")
     document.undo.undo()
     document.undo.undo()
+    window.say("")
     window.open_demo()
     demo = load_demo()
     words = document.sheet.scene.words

@@ -337,10 +337,12 @@ class ElementsColumn(QWidget):
         show_number(self.scene_weight, sheet.scene.weight)
         self.empty.setVisible(not sheet.elements)
         self.layers_heading.setVisible(bool(sheet.layers))
-        for key in [k for k in self.cards if all(e.key != k for e in sheet.elements)]:
-            self.cards.pop(key).deleteLater()
-        for key in [k for k in self.rows if all(x.key != k for x in sheet.layers)]:
-            self.rows.pop(key).deleteLater()
+        gone: list[QWidget] = [self.cards.pop(k) for k in [*self.cards] if all(e.key != k for e in sheet.elements)]
+        gone += [self.rows.pop(k) for k in [*self.rows] if all(x.key != k for x in sheet.layers)]
+        for widget in gone:
+            # Deleted when there is time for it, and not to be seen until then.
+            widget.hide()
+            widget.deleteLater()
         for i, e in enumerate(sheet.elements):
             if e.key not in self.cards:
                 self.cards[e.key] = ElementCard(self.document, e.key, self.pack)
