@@ -326,3 +326,16 @@ def test_pasted_rows_become_phrases(window):
     line.paste()
     QTest.keyClick(line, Qt.Key.Key_Return)
     assert window.document.sheet.scene.words == "green, white, blue"
+
+
+def test_detail_is_asked_for_in_the_pass_column_and_told_of_the_take(window, wait):
+    draw(window, Qt.Key.Key_R, "blue", 10, 60, 110, 240)
+    run(window, wait)
+    assert "detail" not in window.tray.takes[0].settings
+    window.passes.detail.setValue(1.5)
+    window.refresh_forecast()
+    assert "computed at 384 x 384" in window.passes.forecast.text()
+    run(window, wait)
+    assert window.tray.takes[-1].settings.endswith(", detail 1.5")
+    window.document.undo.undo()
+    assert window.document.draft.settings.detail == 1.0

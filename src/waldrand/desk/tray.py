@@ -48,7 +48,8 @@ class TrayTake:
     def settings(self) -> str:
         """The settings it was made with, in a line."""
         s = self.plan.request.settings
-        return f"{self.plan.steps} steps, guidance {s.guidance:g}, {METHOD_NAMES[self.plan.method]}, {SAMPLER_NAMES[s.sampler]}"
+        finer = "" if s.detail == 1 else f", detail {s.detail:g}"
+        return f"{self.plan.steps} steps, guidance {s.guidance:g}, {METHOD_NAMES[self.plan.method]}, {SAMPLER_NAMES[s.sampler]}{finer}"
 
     @property
     def label(self) -> str:
