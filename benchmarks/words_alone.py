@@ -23,7 +23,7 @@ from layouts import Layout, load_layouts
 from machine import begun
 from placement import share
 
-from waldrand.core.found import describe, finder_of
+from waldrand.core.found import describe, finder_of, thing_labels
 from waldrand.core.placing import with_places
 from waldrand.core.plan import plan
 from waldrand.core.request import PassSettings, Request
@@ -50,9 +50,8 @@ class Tally:
 def kinds_in(phrases: list[str], pack: OnnxPack) -> Counter[str]:
     """How often each of the finder's things is named, once a phrase."""
     finder = finder_of(pack)
-    return Counter(
-        finder.labels[found[0]] for p in phrases if (found := finder.labels_of(p)) and finder.labels[found[0]] not in finder.grounds
-    )
+    things = set(thing_labels(finder))
+    return Counter(finder.labels[found[0]] for p in phrases if (found := finder.labels_of(p)) and found[0] in things)
 
 
 def main() -> None:

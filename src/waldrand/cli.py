@@ -22,9 +22,8 @@ from .core.division import SharesError, divide, parse_shares
 from .core.element import Element, SceneWords
 from .core.found import as_elements, describe, find, placement
 from .core.masks import Mask
-from .core.noise import LARGEST_SEED
 from .core.pack import Pack
-from .core.placing import with_places
+from .core.placing import places_of, with_places
 from .core.plan import Plan, plan
 from .core.recipe import picture_recipe, recipe_words
 from .core.repeat import find_element, repeat, reroll
@@ -417,14 +416,10 @@ def _divide(options: argparse.Namespace, stop: Event) -> int:
 
 def _place(options: argparse.Namespace, stop: Event) -> int:
     _refuse_existing([options.out], options.force)
-    if not 0 <= options.seed <= LARGEST_SEED:
-        raise ValueError(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {options.seed}.")
-    pack = OnnxPack(options.pack)
-    if pack.places is None:
-        raise ValueError(f"The pack {pack.info.name} {pack.info.version} does not say where things are wont to be.")
+    settings, pack = PassSettings(seed=options.seed), OnnxPack(options.pack)
     size = pack.info.best_sizes[0] if options.size is None else _size(options.size)
-    sheet = with_places(Sheet(*size, scene=SceneWords(options.words)), pack.places, options.seed, pack.info.elements)
-    written = write_layout(options.out, sheet, PassSettings(seed=options.seed))
+    sheet = with_places(Sheet(*size, scene=SceneWords(options.words)), places_of(pack), settings.seed, pack.info.elements)
+    written = write_layout(options.out, sheet, settings)
     lines = [f"  {e.words}  at {[round(v) for v in e.outline.box]}" for e in sheet.elements]
     values = {"scene": sheet.scene.words, "elements": {e.name: [round(v) for v in e.outline.box] for e in sheet.elements}}
     _say(options, {"files": [str(p) for p in written], **values}, f"scene: {sheet.scene.words}", *lines, *(str(p) for p in written))

@@ -14,7 +14,7 @@ from functools import lru_cache
 
 import numpy as np
 
-from .naming import Ids, contains, named
+from .naming import Ids, named, said_of
 from .noise import FIGURE
 from .outline import Box, Outline
 
@@ -64,13 +64,11 @@ class Figures:
     def named(self, own: Sequence[str], scene: Sequence[str] = ()) -> tuple[Figure, ...]:
         """The figures of the thing that some phrases name, those of which most is true that they and the scene's phrases say; none
         when they name no thing that has one, or several things, which no one figure is."""
-        said = [self._of(p) for p in own]
-        things = {label for ids in said for label in named(ids, self._by_label)}
+        things = {label for p in own for label in named(self._of(p), self._by_label)}
         if len(things) != 1:
             return ()
-        all_said = [*said, *(self._of(p) for p in scene)]
         figures = self._by_label[things.pop()]
-        asked = {t for f in figures for t in f.traits if any(contains(ids, self._of(t)) for ids in all_said)}
+        asked = said_of({t for f in figures for t in f.traits}, (*own, *scene), self._of)
         figures = [f for f in figures if f.needs <= asked]
         most = max((len(asked & f.traits) for f in figures), default=0)
         return tuple(f for f in figures if len(asked & f.traits) == most)

@@ -78,9 +78,14 @@ def _round_to(value: float, limits: FrameLimits) -> int:
     return int(min(max(round(value / k), math.ceil(limits.least_side / k)), limits.greatest_side // k)) * k
 
 
+def _scale(width: float, height: float, limits: FrameLimits) -> float:
+    """Computed pixels per pixel, along one side: for the pack's best area, or as many as its greatest side allows."""
+    return min(math.sqrt(limits.best_area / (width * height)), limits.greatest_side / max(width, height))
+
+
 def whole_frame(width: int, height: int, limits: FrameLimits) -> WorkFrame:
     """The whole sheet, computed at the pack's best area, or as finely as its greatest side allows; sides rounded to its multiple."""
-    s = min(math.sqrt(limits.best_area / (width * height)), limits.greatest_side / max(width, height))
+    s = _scale(width, height, limits)
     return WorkFrame(Rect(0, 0, width, height), _round_to(width * s, limits), _round_to(height * s, limits))
 
 
@@ -97,7 +102,7 @@ def fitted_frame(box: Rect, width: int, height: int, limits: FrameLimits, margin
     want_w, want_h = max(box.width + 2 * pad, limits.least_side), max(box.height + 2 * pad, limits.least_side)
     want_w, want_h = max(want_w, want_h / 2), max(want_h, want_w / 2)
     w, h = min(width, round(want_w)), min(height, round(want_h))
-    s = min(math.sqrt(limits.best_area / (w * h)), limits.greatest_side / max(w, h))
+    s = _scale(w, h, limits)
     work_w, work_h = _round_to(w * s, limits), _round_to(h * s, limits)
     # The frame takes the computed size's proportions, so that nothing is stretched.
     s = math.sqrt(work_w * work_h / (w * h))

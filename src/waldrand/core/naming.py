@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 Ids = tuple[int, ...]
 
@@ -21,3 +21,9 @@ def named(ids: Ids, labels: Iterable[Ids]) -> tuple[Ids, ...]:
             out.append(longest)
         i += max(1, len(longest))
     return tuple(out)
+
+
+def said_of(known: Iterable[str], said: Iterable[str], read: Callable[[str], Ids]) -> set[str]:
+    """Of some known phrases those that are said, by themselves or within others. read: a phrase's word ids."""
+    rows = [read(phrase) for phrase in said]
+    return {phrase for phrase in known if any(contains(ids, read(phrase)) for ids in rows)}

@@ -10,15 +10,19 @@ import itertools
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from .element import Element, phrases
 from .emphasis import carried
-from .naming import Ids, contains, named
+from .naming import Ids, contains, named, said_of
 from .noise import PLACE
 from .outline import Box, Outline
 from .sheet import Sheet
+
+if TYPE_CHECKING:
+    from .pack import Pack
 
 #: Arrangements that are drawn; how often each thing then moves; where hardly more speaks against one than against the best, chance decides.
 TRIED, SWEEPS, HARDLY = 300, 2, 0.15
@@ -117,8 +121,7 @@ class Places:
 
     def spots(self, label: Ids, said: Sequence[str]) -> list[Spot]:
         """The spots of a kind that suit best what some phrases say; those whose needs are not said only where there are no others."""
-        all_said = [self._ids(p) for p in said]
-        true = {p for s in self._spots[label] for p in s.where | s.needs if any(contains(ids, self._ids(p)) for ids in all_said)}
+        true = said_of({p for s in self._spots[label] for p in s.where | s.needs}, said, self._ids)
         meant = [s for s in self._spots[label] if s.needs <= true] or list(self._spots[label])
         most = max(len((s.where | s.needs) & true) for s in meant)
         return [s for s in meant if len((s.where | s.needs) & true) == most]
@@ -127,6 +130,15 @@ class Places:
         """The one thing that an element's words name; None where they name none, or several."""
         found = {label for p in phrases(words) for label in self._things(p)}
         return found.pop() if len(found) == 1 else None
+
+
+def places_of(pack: Pack) -> Places:
+    """Raises ValueError when the pack has none."""
+    if pack.places is None:
+        raise ValueError(
+            f"This pack does not say where things are wont to be ({pack.info.name} {pack.info.version}): draw outlines for them."
+        )
+    return pack.places
 
 
 def things_to_place(sheet: Sheet, places: Places) -> tuple[str, ...]:

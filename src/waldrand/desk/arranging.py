@@ -20,7 +20,7 @@ from ..core.fitting import figure_of, figures_for
 from ..core.masks import Mask
 from ..core.noise import LARGEST_SEED
 from ..core.outline import Outline, same_shape
-from ..core.placing import placed_elsewhere, with_places
+from ..core.placing import placed_elsewhere, places_of, with_places
 from ..core.recipe import element_from_json, element_to_json
 from ..core.resize import framed, scaled
 from ..core.shaping import Edge, aligned, drawn, grown, inverted, joined, mirrored, painted, rotated, smoothed
@@ -68,6 +68,15 @@ class Arranging:
             return
         self.document.edit(sheet, f"{what} {names}")
 
+    def _try(self, make: Callable[[], Sheet], what: str) -> bool:
+        """An edit to what is made; or why it cannot be made is said."""
+        try:
+            self.document.edit(make(), what)
+        except ValueError as error:
+            self.say(str(error))
+            return False
+        return True
+
     def reshape(self, change: Callable[[Outline], Outline], what: str) -> None:
         self._each(lambda e: replace(e, outline=change(e.outline)), what)
 
@@ -100,32 +109,23 @@ class Arranging:
 
     def give_places(self) -> None:
         """What the scene's words name becomes elements, each where such a thing is wont to be."""
-        pack, sheet = self.view.pack, self.document.sheet
-        if pack is None or pack.places is None:
-            self.say("This pack does not say where things are wont to be: draw outlines for them.")
+        pack, before = self.view.pack, self.document.sheet
+        if pack is None:
             return
-        try:
-            new = with_places(sheet, pack.places, self.document.draft.settings.seed, pack.info.elements)
-        except ValueError as error:
-            self.say(str(error))
-            return
-        self.document.edit(new, "give places")
-        self._choose(e.key for e in new.elements[len(sheet.elements) :])
-        self.say("Move and scale them as you like; Ctrl+Shift+L finds others.")
+        seed, most = self.document.draft.settings.seed, pack.info.elements
+        if self._try(lambda: with_places(before, places_of(pack), seed, most), "give places"):
+            self._choose(e.key for e in self.document.sheet.elements[len(before.elements) :])
+            self.say("Move and scale them as you like; Ctrl+Shift+L finds others.")
 
     def other_places(self) -> None:
         """The chosen elements, or all, go elsewhere, where such things are wont to be too."""
         pack, sheet = self.view.pack, self.document.sheet
-        if pack is None or pack.places is None:
-            self.say("This pack does not say where things are wont to be.")
+        if pack is None:
             return
         keys = frozenset(self.view.selection) or frozenset(e.key for e in sheet.elements)
         # From every arrangement to another one, the same one each time.
         seed = zlib.crc32(repr([e.outline.box for e in sheet.elements]).encode())
-        try:
-            self.document.edit(placed_elsewhere(sheet, keys, pack.places, seed), "other places")
-        except ValueError as error:
-            self.say(str(error))
+        self._try(lambda: placed_elsewhere(sheet, keys, places_of(pack), seed), "other places")
 
     def _choose(self, keys: Iterable[int]) -> None:
         self.view.choose(None)
@@ -285,10 +285,8 @@ class Arranging:
         what = "the sheet" if key is None else f"“{self.document.sheet.element(key).name}”"
         shares = self._dialogs().shares(what)
         if shares is not None:
-            try:
-                self.document.edit(divide(self.document.sheet, shares[0], shares[1], key), f"divide {what}")
-            except ValueError as error:
-                self.say(str(error))
+            across, down = shares
+            self._try(lambda: divide(self.document.sheet, across, down, key), f"divide {what}")
 
     # --- masks and maps
 
@@ -364,9 +362,5 @@ class Arranging:
         self._resize(lambda: framed(sheet, rect), "crop")
 
     def _resize(self, make: Callable[[], Sheet], what: str) -> None:
-        try:
-            self.document.edit(make(), what)
-        except ValueError as error:
-            self.say(str(error))
-            return
-        self.view.fit()
+        if self._try(make, what):
+            self.view.fit()

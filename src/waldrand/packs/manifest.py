@@ -35,8 +35,7 @@ class FinderLabels:
 @dataclass(frozen=True)
 class Manifest:
     """folder; info; files: every file's sha256 by name; weights: shards by graph, in order; vocabulary: its file; figures: the
-    files of their picture and their list; places: the file of their
-    list."""
+    files of their picture and their list; places: the file of their list."""
 
     folder: Path
     info: PackInfo

@@ -13,6 +13,7 @@ from safetensors import SafetensorError
 from safetensors.numpy import load_file
 
 from ..core.figures import Figures
+from ..core.naming import named
 from ..core.pack import NONE, Finder, PackInfo, Rows, UnknownWord
 from ..core.placing import Places
 from .figure_sheet import read_figures
@@ -52,19 +53,10 @@ class OnnxFinder:
         self._session, self._words = session, words
         self.labels, self.whole = stated.labels, stated.whole
         self.traits, self.colours, self.grounds = stated.traits, stated.colours, stated.grounds
+        self._index = {tuple(words.read(label)[0]): i for i, label in enumerate(self.labels)}
 
     def labels_of(self, phrase: str) -> tuple[int, ...]:
-        words = [self._words.words[i] for i in self._words.read(phrase)[0]]
-        found, i = [], 0
-        while i < len(words):
-            for n in range(min(4, len(words) - i), 0, -1):
-                text = " ".join(words[i : i + n])
-                if text in self.labels:
-                    found.append(self.labels.index(text))
-                    i += n
-                    break
-            else:
-                i += 1
+        found = [self._index[label] for label in named(tuple(self._words.read(phrase)[0]), self._index)]
         things = [j for j in found if self.labels[j] not in self.traits]
         return (*things[:1], *(j for j in found if self.labels[j] in self.traits)) if things else ()
 
