@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TypeVar
+
+import numpy as np
 
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.outline import Outline
 from waldrand.core.sheet import Sheet
 
 SIDE = 512
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -33,3 +38,8 @@ def load_layouts() -> tuple[list[Layout], list[Layout]]:
     """The 50 layouts of layouts.toml, and its prompts without outlines."""
     d = tomllib.loads((Path(__file__).parent / "layouts.toml").read_text())
     return [Layout(x["scene"], tuple(map(tuple, x["things"]))) for x in d["layout"]], [Layout(scene) for scene in d["prompts"]]
+
+
+def evenly(items: Sequence[T], count: int) -> list[T]:
+    """So many of some items, at most all, evenly chosen: the first and the last among them."""
+    return [items[i] for i in np.linspace(0, len(items) - 1, min(count, len(items))).round().astype(int)]

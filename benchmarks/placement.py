@@ -21,7 +21,7 @@ from PIL import Image
 from scipy.stats import binomtest
 
 sys.path.insert(0, str(Path(__file__).parent))
-from layouts import load_layouts
+from layouts import evenly, load_layouts
 from machine import describe, judging_pack, named, pack_options
 
 from waldrand.core.again import run_until_landed
@@ -59,7 +59,7 @@ def main() -> None:
     pack = judging_pack(options)
     finder = finder_of(pack)
     layouts = load_layouts()[0]
-    chosen = [layouts[i] for i in np.linspace(0, len(layouts) - 1, min(options.layouts, len(layouts))).round().astype(int)]
+    chosen = evenly(layouts, options.layouts)
     print(f"{describe()}; {named(pack, options)}")
     how = [f"{options.steps} steps", options.sampler, f"tried again at most {options.again} times"]
     how += ["small things from nearer"] if options.nearer else []

@@ -15,7 +15,7 @@ import numpy as np
 from PIL import Image
 
 sys.path.insert(0, str(Path(__file__).parent))
-from layouts import load_layouts
+from layouts import evenly, load_layouts
 from machine import describe
 from placement import share
 
@@ -36,7 +36,7 @@ def main() -> None:
         sys.exit("This processor has no units for sums of eight-bit products; both would be the same.")
     packs = {"float32": OnnxPack(options.pack, exact=True), "int8": OnnxPack(options.pack)}
     layouts = load_layouts()[0]
-    sheets = [layouts[i].sheet() for i in np.linspace(0, len(layouts) - 1, options.layouts).astype(int)]
+    sheets = [layout.sheet() for layout in evenly(layouts, options.layouts)]
     request = Request("compose", PassSettings())
     seconds: dict[str, list[float]] = {name: [] for name in packs}
     takes: dict[str, list[np.ndarray]] = {name: [] for name in packs}

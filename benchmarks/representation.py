@@ -1,6 +1,6 @@
 """The way down to latents and up again: PSNR and edge gradient kept, against averaging and bicubic.
 
-Needs the training packages (the world and scikit-image's photographs). `python benchmarks/representation.py [--scenes N]`
+Needs the training packages (the world and scikit-image's photographs). `python benchmarks/representation.py [--scenes N] [--pack DIR]`
 """
 
 from __future__ import annotations
@@ -16,24 +16,10 @@ from skimage import data as photographs
 sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parent.parent)]
 from machine import describe
 
+from training.fidelity import judged
 from training.render import HELD_OUT, scene_rng
 from training.world.scene import paint_scene
 from waldrand.packs.onnx_pack import OnnxPack
-
-STRONG = 0.08
-
-
-def slopes(x: np.ndarray) -> np.ndarray:
-    """Gradient magnitude over all channels, (H - 1, W - 1)."""
-    dy, dx = x[1:, :-1] - x[:-1, :-1], x[:-1, 1:] - x[:-1, :-1]
-    return np.asarray(np.sqrt((dy**2 + dx**2).sum(-1)))
-
-
-def judged(made: np.ndarray, true: np.ndarray) -> tuple[float, float]:
-    """PSNR in dB, and the share of the gradient kept where the true one is strong."""
-    psnr = -10 * np.log10(float(((made - true) ** 2).mean()))
-    strong = slopes(true) > STRONG
-    return float(psnr), float(slopes(made)[strong].sum() / slopes(true)[strong].sum())
 
 
 def bicubic(x: np.ndarray) -> np.ndarray:
@@ -54,8 +40,9 @@ def report(name: str, pictures: list[np.ndarray], pack: OnnxPack) -> None:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--scenes", type=int, default=100)
+    parser.add_argument("--pack", type=Path, help="another pack than the installed one")
     options = parser.parse_args()
-    pack = OnnxPack()
+    pack = OnnxPack(options.pack)
     print(f"{describe()}; pack {pack.info.version}")
     print("pictures               count   pack: dB, kept   bicubic: dB, kept   difference")
     # Scenes beyond those the training's own validation looks at.

@@ -19,7 +19,7 @@ import numpy as np
 from PIL import Image
 
 sys.path.insert(0, str(Path(__file__).parent))
-from layouts import Layout, load_layouts
+from layouts import Layout, evenly, load_layouts
 from machine import begun
 from placement import share
 
@@ -64,7 +64,7 @@ def main() -> None:
         sys.exit("This pack does not say where things are wont to be.")
     layouts, prompts = load_layouts()
     scenes = [", ".join((x.scene, *(words for words, *_ in x.things))) for x in (*layouts, *prompts)]
-    chosen = [scenes[i] for i in np.linspace(0, len(scenes) - 1, min(options.layouts, len(scenes))).round().astype(int)]
+    chosen = evenly(scenes, options.layouts)
     tallies = {"by words alone": Tally(), "given places": Tally()}
     for number, words in enumerate(chosen):
         named, strip = kinds_in(words.split(","), pack), []

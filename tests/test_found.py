@@ -54,6 +54,16 @@ def test_a_thing_is_found_where_it_is():
         find(picture(), "owl", ClosedFormPack())
 
 
+def test_a_picture_and_its_mirror_image_show_the_same(own):
+    finder = own.finder
+    seen = picture(("red", (20, 96, 90, 192)), ("green", (60, 140, 200, 180)))[..., :3].astype(np.float32) / 255
+    (maps, whole), (mirrored, of_mirror) = finder.look(seen), finder.look(np.ascontiguousarray(seen[:, ::-1]))
+    other = {"facing left": "facing right", "facing right": "facing left"}
+    turned = [finder.labels.index(other.get(label, label)) for label in finder.labels]
+    assert mirrored[turned, :, ::-1] == pytest.approx(maps, abs=1e-4)
+    assert of_mirror == pytest.approx(whole, abs=1e-4)
+
+
 def test_a_picture_is_described():
     d = describe(picture(("blue", (0, 0, 128, 128)), ("red", (160, 160, 192, 192))), ClosedFormPack())
     assert "white" in d.scene

@@ -99,6 +99,19 @@ def test_light_rework_carries_fine_detail_over(painted, closed):
     assert detail(True) > 3 * detail(False)
 
 
+def test_light_rework_changes_little_however_painted_parts_are_drawn(painted, closed):
+    class Mending(type(closed)):  # type: ignore[misc]
+        """What was painted is drawn darker."""
+
+        def decode(self, latent, painted=None):
+            made = super().decode(latent)
+            return made if painted is None else made - 0.2 * np.kron(painted, np.ones((16, 16)))[..., None]
+
+    pack = Mending()
+    p = plan(painted, Request("rework", replace(QUICK, strength=0.02)), pack)
+    assert np.abs(run_take(p, pack, 0).pixels.astype(float) - painted.flatten()[..., :3]).mean() < 5
+
+
 def test_half_grey_keeps_more_than_white(painted, closed):
     grey = np.zeros((256, 256), np.uint8)
     grey[64:192, 32:112], grey[64:192, 144:224] = 110, 255

@@ -21,6 +21,7 @@ sys.path.insert(0, str(Path(__file__).parent.parent / "benchmarks"))
 
 from training import (
     export,
+    fidelity,
     from_pack,
     judge_finder,
     latent,
@@ -38,6 +39,7 @@ from training.world.canvas import SHAPES
 from training.world.scene import kinds, paint_scene
 from training.world.things import THINGS
 from training.world.words import IGNORED, SYNONYMS, vocabulary
+from waldrand.packs.manifest import QUICK
 from waldrand.packs.onnx_pack import OnnxPack
 
 
@@ -382,6 +384,46 @@ def test_linear_representation_inverts_but_for_what_is_cut(config):
     assert float((back - x).pow(2).mean()) < 1e-3
 
 
+def test_what_no_denoiser_painted_is_drawn_true_to_its_latent(config):
+    import torch
+
+    from training.decoder import Decoder
+    from training.networks import Enlarger
+
+    torch.manual_seed(1)
+    scenes = np.concatenate([np.load(p)["pixels"] for p in sorted((work_folder(config) / "scenes").glob("sharp-*.npz"))])
+    lat = latent.fit(render.shrunk(scenes, 4), config)
+    decoder = Decoder(lat, 4, Enlarger(8, 1)).eval()
+    # One that guesses badly.
+    torch.nn.init.normal_(decoder.enlarger.out.weight, std=0.02)
+    with torch.no_grad():
+        z = decoder.encoder(latent.as_input(scenes[:2]) / 2 + 0.5)
+        no, yes = (torch.full((2, 1, *z.shape[2:]), v) for v in (0.0, 1.0))
+        off = [float((decoder.encoder.small(torch.nn.functional.avg_pool2d(decoder.drawn(z, w), 4)) - z).abs().mean()) for w in (no, yes)]
+        assert off[0] < 0.4 * off[1]
+        assert torch.equal(decoder.drawn(z, yes), decoder.enlarger(decoder.preview(z).clamp(-1, 1), torch.ones(2, 1, 128, 128)))
+        # Each place as it is itself.
+        half = no.clone()
+        half[..., :16] = 1
+        drawn = decoder.drawn(z, half)
+        assert torch.allclose(drawn[..., :200], decoder.drawn(z, yes)[..., :200])
+        assert torch.allclose(drawn[..., 320:], decoder.drawn(z, no)[..., 320:], atol=1e-5)
+
+
+def test_edges_that_are_kept_are_told_from_edges_that_are_lost():
+    true = np.zeros((32, 32, 3), np.float32)
+    true[:, 16:] = 1
+    soft = np.asarray(true)
+    for _ in range(2):
+        soft = (np.roll(soft, 1, 1) + soft) / 2
+    soft[:, :4] = 0
+    psnr, kept = fidelity.judged(true + np.float32(1e-4), true)
+    assert psnr > 75
+    assert kept == pytest.approx(1, abs=1e-3)
+    assert fidelity.judged(soft, true)[1] == pytest.approx(0.5, abs=1e-3)
+    assert fidelity.judged(np.zeros_like(true), true)[0] == pytest.approx(3.01, abs=0.01)
+
+
 def test_train_stop_resume_export_and_start_from_the_pack(config, tmp_path: Path):
     import torch
 
@@ -578,23 +620,36 @@ def test_weights_of_equal_values_are_not_lost_in_a_pack(trained, tmp_path: Path)
         assert not torch.cat([enlarger.out.weight.flatten(), enlarger.out.bias]).any()
 
 
-def test_a_pack_gets_a_quick_denoiser_that_answers_alike(trained, tmp_path: Path, monkeypatch):
-    config = trained
+def test_a_pack_gets_quick_graphs_that_answer_alike(trained, tmp_path: Path, monkeypatch):
     monkeypatch.setattr("waldrand.packs.onnx_pack.has_eight_bit_units", lambda: True)
-    export.export(config, tmp_path / "pack")
-    before = OnnxPack(tmp_path / "pack")
-    result = quantise.quantise(tmp_path / "pack", steps=2, layouts=2)
-    assert result["relative error of an answer"] < 0.1
-    exact, quick = OnnxPack(tmp_path / "pack", exact=True), OnnxPack(tmp_path / "pack")
+    folder = tmp_path / "pack"
+    export.export(trained, folder)
+    before = OnnxPack(folder)
+    result = quantise.quantise(folder, steps=2, layouts=2)
+    assert all(of["relative error of an answer"] < 0.1 for of in result.values())
+    exact, quick = OnnxPack(folder, exact=True), OnnxPack(folder)
     assert quick.info.digest != before.info.digest
-    (feeds, *_) = quantise.asked_of(OnnxPack(tmp_path / "pack", exact=True), 1, 1)
-    answers = [pack.graphs["denoiser"].run(None, feeds)[0] for pack in (before, exact, quick)]
-    assert (answers[0] == answers[1]).all()
-    assert (answers[1] != answers[2]).any()
-    assert np.abs(answers[1] - answers[2]).max() < 0.5 * answers[1].std()
-    # It needs what not every processor has.
+    asked = quantise.asked_of(OnnxPack(folder, exact=True), 1, 1)
+    answers = {}
+    for graph in QUICK:
+        feeds = asked[graph][0]
+        answers[graph] = [pack.graphs[graph].run(None, feeds)[0] for pack in (before, exact, quick)]
+        a, b, c = answers[graph]
+        assert (a == b).all()
+        assert (b != c).any()
+        assert np.abs(b - c).max() < 0.5 * b.std()
+    # They need what not every processor has.
     monkeypatch.setattr("waldrand.packs.onnx_pack.has_eight_bit_units", lambda: False)
-    assert (OnnxPack(tmp_path / "pack").graphs["denoiser"].run(None, feeds)[0] == answers[0]).all()
+    plain = OnnxPack(folder)
+    assert all((plain.graphs[graph].run(None, asked[graph][0])[0] == answers[graph][0]).all() for graph in QUICK)
+    # Another enlarger leaves none of the one before.
+    monkeypatch.setattr("waldrand.packs.onnx_pack.has_eight_bit_units", lambda: True)
+    export.export_decoder(trained, folder)
+    assert not list(folder.glob(f"{QUICK['decoder']}*"))
+    graphs = OnnxPack(folder).graphs
+    decoded, denoised = (graphs[graph].run(None, asked[graph][0])[0] for graph in ("decoder", "denoiser"))
+    assert (decoded == answers["decoder"][0]).all()
+    assert (denoised == answers["denoiser"][2]).all()
 
 
 def test_reworked_scenes_keep_their_truth(trained):
@@ -628,7 +683,10 @@ def test_the_enlarger_is_given_reworked_scenes_beside_what_they_were(trained):
         known = [((x.astype(np.float32) / 127.5) - 1).transpose(2, 0, 1) for z in (a, b) for x in z["pixels"]]
     for s in small.numpy():
         assert any(np.allclose(s, k) or np.allclose(s[..., ::-1], k) for k in known)
-    true = train_enlarger.Cuts(scenes, c | {"reworked_share": 0.0}, 1).next()
+    cuts = train_enlarger.Cuts(scenes, c | {"reworked_share": 0.0}, 1)
+    assert len(cuts.unseen) == c["judged"]
+    assert not {id(p) for p, _ in cuts.unseen} & {id(p) for p in cuts.scenes}
+    true = cuts.next()
     assert true[2].tolist() == [0, 0, 0]
     assert true[1].numpy() == pytest.approx(true[0].reshape(3, 3, 128, 4, 128, 4).mean((3, 5)).numpy(), abs=1e-5)
 

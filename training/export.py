@@ -19,11 +19,12 @@ import torch
 from safetensors.torch import load_file, save_file
 from torch import Tensor, nn
 
-from waldrand.packs.manifest import FORMAT, GRAPHS
+from waldrand.packs.manifest import FORMAT, GRAPHS, QUICK, read_manifest
 from waldrand.packs.onnx_pack import OnnxPack
 
 from . import train_finder
 from .config import Config, arguments, load_config, work_folder
+from .decoder import Decoder, halved
 from .figures import write_figures
 from .from_pack import read_enlarger, read_latent, with_finder
 from .latent import Encoder, Preview
@@ -38,19 +39,6 @@ from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, SEAS
 
 MOST_BYTES = 3_900_000
 CELL = 16
-
-
-class Decoder(nn.Module):
-    """Latents, and which cells a denoiser painted (B, 1, h, w) 0..1 -> pictures in 0..1: the inverse of the representation, then the
-    enlarger."""
-
-    def __init__(self, preview: Preview, enlarger: Enlarger) -> None:
-        super().__init__()
-        self.preview, self.enlarger = preview, enlarger
-
-    def forward(self, z: Tensor, painted: Tensor) -> Tensor:
-        fine = nn.functional.interpolate(painted, scale_factor=float(self.preview.patch), mode="nearest")
-        return (self.enlarger(self.preview(z).clamp(-1, 1), fine) * 0.5 + 0.5).clamp(0, 1)
 
 
 class Glance(nn.Module):
@@ -126,11 +114,9 @@ def load_networks(config: Config) -> tuple[Painter, Encoder, Decoder, dict[str, 
         enlarger.load_state_dict(weights)
     latent = load_latent(config)
     # What is exported is what was rounded to half precision, so the check compares like with like.
-    nets = painter, Encoder(latent, config["latent"]["shrink"]), Decoder(Preview(latent), enlarger)
+    nets = painter, Encoder(latent, config["latent"]["shrink"]), Decoder(latent, config["latent"]["shrink"], enlarger)
     for net in nets:
-        for p in net.parameters():
-            p.data = p.data.half().float()
-        net.eval()
+        halved(net)
     return *nets, trained
 
 
@@ -354,12 +340,15 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
         "traits": (*COLOURS, *train_finder.ATTRIBUTES),
         "colours": tuple(COLOURS),
         "grounds": (*GROUNDS, *FAR, *INDOORS),
+        "mirrored": [["facing left", "facing right"]],
     }
     version = _state_finder(out, weights, _same("finder", seen, out, weights), stated, round(state["before"] + state["minutes"], 1))
-    finder = OnnxPack(out).finder
+    finder, labels = OnnxPack(out).finder, read_manifest(out).finder
     assert finder is not None
+    assert labels is not None
     with torch.no_grad():
-        expected = seen(picture)[0, : len(finder.labels)].numpy()
+        plain, mirrored = seen(torch.cat([picture, picture.flip(-1)])).numpy()
+    expected = ((plain + mirrored[labels.turned, :, ::-1]) / 2)[: len(labels.labels)]
     apart = float(np.abs(finder.look(picture[0].permute(1, 2, 0).numpy())[0] - expected).max())
     return {"version": version, "difference": apart}
 
@@ -406,13 +395,12 @@ def export_decoder(config: Config, out: Path) -> dict[str, Any]:
     state = torch.load(work_folder(config) / "enlarger.pt", weights_only=True)
     enlarger = Enlarger(e["channels"], e["blocks"])
     enlarger.load_state_dict(state["net"])
-    decoder = Decoder(Preview(read_latent(out)), enlarger)
-    for parameter in decoder.parameters():
-        parameter.data = parameter.data.half().float()
-    decoder.eval()
+    decoder = halved(Decoder(read_latent(out), config["latent"]["shrink"], enlarger))
     d = tomllib.loads((out / "pack.toml").read_text())
-    for old in out.glob("decoder*"):
+    # One in eight bits is of the enlarger before; `training.quantise` makes it anew.
+    for old in (*out.glob("decoder*"), *out.glob(f"{QUICK['decoder']}*")):
         old.unlink()
+    d["weights"].pop(QUICK["decoder"], None)
     d["weights"]["decoder"] = _export_decoder(decoder, out)
     d["same"] = _of_graph("decoder", d["same"], others=True) | _same("decoder", decoder, out, d["weights"]["decoder"])
     d["trained"]["enlarger_minutes"] = round(state["before"] + state["minutes"], 1)

@@ -1,9 +1,10 @@
-"""Adds an eight-bit denoiser to a pack: quicker, and half as large as the one in half precision.
+"""Adds a denoiser and a decoder in eight bits to a pack: quicker, and half as large as those in half precision.
 
 `python -m training.quantise [--out DIR]`
 
-Static quantisation by onnxruntime: weights per channel, activations by their ranges over what the denoiser is asked in takes and
-inpaints of the contact sheet's layouts, painted by the pack itself. The layers that read and write the latent stay as they are.
+Static quantisation by onnxruntime: weights per channel, activations by their ranges over what either is asked in takes and
+inpaints of the contact sheet's layouts, painted by the pack itself. The layers that read and write latents and pictures stay as
+they are.
 """
 
 from __future__ import annotations
@@ -39,8 +40,8 @@ from .manifest import OWN_PACK, write_manifest
 from .sheet import LAYOUTS
 
 SIDE = 512
-#: Of the denoiser's inputs, every so-manieth is calibrated on.
-EVERY = 7
+#: Of what a graph is asked, every so-manieth is calibrated on.
+EVERY = {"denoiser": 7, "decoder": 1}
 #: Smaller tensors stay inside the graph.
 LEAST_BYTES = 1000
 Feeds = dict[str, np.ndarray]
@@ -65,10 +66,10 @@ class _Inputs(CalibrationDataReader):  # type: ignore[misc]
         return next(self.left, None)
 
 
-def asked_of(pack: OnnxPack, steps: int = 20, layouts: int = len(LAYOUTS)) -> list[Feeds]:
-    """What the denoiser is asked while the pack composes each layout and inpaints its first element."""
-    watched = _Watched(pack.graphs["denoiser"])
-    pack.graphs["denoiser"] = watched
+def asked_of(pack: OnnxPack, steps: int = 20, layouts: int = len(LAYOUTS)) -> dict[str, list[Feeds]]:
+    """What the pack's graphs that can be quicker are asked while it composes each layout and inpaints its first element."""
+    watched = {graph: _Watched(pack.graphs[graph]) for graph in QUICK}
+    pack.graphs |= watched
     settings = PassSettings(steps=steps)
     for n, layout in enumerate(LAYOUTS[:layouts]):
         elements = tuple(
@@ -84,61 +85,73 @@ def asked_of(pack: OnnxPack, steps: int = 20, layouts: int = len(LAYOUTS)) -> li
             grey[y0:y1, x0:x1] = 255
             masked = replace(done, mask=Mask.from_array(grey))
             run_take(plan(masked, Request("inpaint", settings, elements[0].words), pack), pack, n)
-    return watched.asked
+    return {graph: by.asked for graph, by in watched.items()}
 
 
-def whole_graph(folder: Path) -> onnx.ModelProto:
-    """A pack's denoiser with its weights inside."""
-    model = onnx.load(str(folder / "denoiser.onnx"), load_external_data=False)
-    weights = read_graph(folder, "denoiser")
+def whole_graph(folder: Path, graph: str) -> onnx.ModelProto:
+    """One of a pack's graphs with its weights inside."""
+    model = onnx.load(str(folder / f"{graph}.onnx"), load_external_data=False)
+    weights = read_graph(folder, graph)
     for tensor in model.graph.initializer:
         if tensor.name in weights:
             tensor.CopyFrom(numpy_helper.from_array(weights[tensor.name].numpy(), tensor.name))
     return model
 
 
-def quantise(pack_folder: Path, steps: int = 20, layouts: int = len(LAYOUTS)) -> dict[str, object]:
-    """Writes the eight-bit graph and its weights into the pack; returns its size and the error of its answers."""
-    pack = OnnxPack(pack_folder, exact=True)
-    asked = asked_of(pack, steps, layouts)
+def exact_nodes(graph: str, ready: onnx.GraphProto) -> list[str]:
+    """Those that stay as they are, in a graph that is ready to be quantised."""
+    convolutions = [n.name for n in ready.node if n.op_type == "Conv"]
+    if graph == "decoder":
+        return [name for name in convolutions if "/blocks/" not in name]
+    ends = [name for name in convolutions if any(part in name for part in ("/into/", "/out/"))]
+    # Who looks at whom is told by products of two answers, and in eight bits neither well nor quickly.
+    constant = {t.name for t in ready.initializer}
+    return [*ends, *(n.name for n in ready.node if n.op_type == "MatMul" and constant.isdisjoint(n.input))]
+
+
+def in_eight_bits(pack_folder: Path, graph: str, asked: list[Feeds]) -> onnx.ModelProto:
+    """One of a pack's graphs, calibrated on what it is asked."""
     with tempfile.TemporaryDirectory() as temporary:
-        folder = Path(temporary)
-        model = whole_graph(pack_folder)
-        onnx.save(model, str(folder / "whole.onnx"))
-        quant_pre_process(str(folder / "whole.onnx"), str(folder / "ready.onnx"), skip_symbolic_shape=True)
-        ready = onnx.load(str(folder / "ready.onnx"))
-        constant = {t.name for t in ready.graph.initializer}
-        ends = [n.name for n in ready.graph.node if n.op_type == "Conv" and any(part in n.name for part in ("/into/", "/out/"))]
-        # Who looks at whom is told by products of two answers, and in eight bits neither well nor quickly.
-        looks = [n.name for n in ready.graph.node if n.op_type == "MatMul" and constant.isdisjoint(n.input)]
+        whole, ready, small = (str(Path(temporary) / f"{name}.onnx") for name in ("whole", "ready", "small"))
+        onnx.save(whole_graph(pack_folder, graph), whole)
+        quant_pre_process(whole, ready, skip_symbolic_shape=True)
         quantize_static(
-            str(folder / "ready.onnx"),
-            str(folder / "small.onnx"),
-            _Inputs(asked[::EVERY]),
+            ready,
+            small,
+            _Inputs(asked),
             quant_format=QuantFormat.QDQ,
             per_channel=True,
             activation_type=QuantType.QUInt8,
             weight_type=QuantType.QInt8,
             op_types_to_quantize=["Conv", "Gemm", "MatMul"],
-            nodes_to_exclude=[*ends, *looks],
+            nodes_to_exclude=exact_nodes(graph, onnx.load(ready).graph),
         )
-        small = onnx.load(str(folder / "small.onnx"))
-    for old in pack_folder.glob(f"{QUICK}*"):
-        old.unlink()
-    files = _parted(small, pack_folder)
+        return onnx.load(small)
+
+
+def quantise(pack_folder: Path, steps: int = 20, layouts: int = len(LAYOUTS)) -> dict[str, dict[str, float]]:
+    """Writes the eight-bit graphs and their weights into the pack; returns the size of each and the error of its answers."""
+    asked = asked_of(OnnxPack(pack_folder, exact=True), steps, layouts)
     d = tomllib.loads((pack_folder / "pack.toml").read_text())
-    d["weights"][QUICK] = files
+    for graph, name in QUICK.items():
+        small = in_eight_bits(pack_folder, graph, asked[graph][:: EVERY[graph]])
+        for old in pack_folder.glob(f"{name}*"):
+            old.unlink()
+        d["weights"][name] = _parted(small, name, pack_folder)
     write_manifest(pack_folder, d)
-    exact, quick = OnnxPack(pack_folder, exact=True).graphs["denoiser"], OnnxPack(pack_folder).graphs["denoiser"]
-    errors = []
-    for feeds in asked[EVERY // 2 :: 5 * EVERY]:
-        a, b = exact.run(None, feeds)[0], quick.run(None, feeds)[0]
-        errors.append(float(np.sqrt(((a - b) ** 2).mean()) / a.std()))
-    size = sum((pack_folder / s).stat().st_size for s in files)
-    return {"bytes": size, "calibrated on": len(asked[::EVERY]), "relative error of an answer": round(float(np.median(errors)), 4)}
+    exact, quick = OnnxPack(pack_folder, exact=True).graphs, OnnxPack(pack_folder).graphs
+    out = {}
+    for graph, name in QUICK.items():
+        errors = []
+        for feeds in asked[graph][EVERY[graph] // 2 :: 5 * EVERY[graph]]:
+            a, b = (graphs[graph].run(None, feeds)[0] for graphs in (exact, quick))
+            errors.append(float(np.sqrt(((a - b) ** 2).mean()) / a.std()))
+        size = sum((pack_folder / s).stat().st_size for s in d["weights"][name])
+        out[graph] = {"bytes": size, "relative error of an answer": round(float(np.median(errors)), 4)}
+    return out
 
 
-def _parted(model: onnx.ModelProto, out: Path) -> list[str]:
+def _parted(model: onnx.ModelProto, name: str, out: Path) -> list[str]:
     """Writes the graph, its larger tensors apart in shards; returns their names."""
     moved = {}
     for tensor in model.graph.initializer:
@@ -146,8 +159,8 @@ def _parted(model: onnx.ModelProto, out: Path) -> list[str]:
         if value.nbytes >= LEAST_BYTES and value.dtype in (np.float32, np.int8):
             moved[tensor.name] = torch.from_numpy(value.copy())
             move_out(tensor, value.nbytes)
-    (out / f"{QUICK}.onnx").write_bytes(model.SerializeToString())
-    return shards(QUICK, moved, out)
+    (out / f"{name}.onnx").write_bytes(model.SerializeToString())
+    return shards(name, moved, out)
 
 
 def main() -> None:

@@ -14,11 +14,12 @@ from pathlib import Path
 import numpy as np
 import torch
 from scipy import ndimage
-from torch import Tensor
+from torch import Tensor, nn
 
 from .config import Config, arguments, load_config, work_folder
+from .decoder import Decoder
+from .fidelity import judged
 from .from_pack import read_enlarger
-from .latent import Encoder, Preview
 from .networks import Enlarger
 from .optimiser import Plain
 from .precision import fast
@@ -40,6 +41,13 @@ def apart(made: Tensor, true: Tensor) -> tuple[Tensor, Tensor]:
     """The mean absolute difference of pictures, and of their slopes, downwards and across added."""
     slope = torch.stack([(a - b).abs().mean() for a, b in zip(slopes(made), slopes(true), strict=True)]).sum()
     return (made - true).abs().mean(), slope
+
+
+def sharpness(x: Tensor) -> Tensor:
+    """How much pictures change from pixel to pixel around each place, wherever exactly: (B, 1, h, w)."""
+    down, across = slopes(x)
+    length = (down[..., :, :-1].square() + across[..., :-1, :].square()).sum(1, keepdim=True).add(1e-6).sqrt()
+    return nn.functional.avg_pool2d(length, 4)
 
 
 def tinted(sharp: np.ndarray, by: np.ndarray) -> np.ndarray:
@@ -65,6 +73,11 @@ class Cuts:
             if small_of(file).exists():
                 small = np.load(small_of(file))["pixels"]
                 self.reworked += list(zip(pixels, small, strict=False))
+        # The last of these are never trained on, neither way.
+        kept = c["judged"] if self.reworked else 0
+        self.unseen, self.reworked = self.reworked[len(self.reworked) - kept :], self.reworked[: len(self.reworked) - kept]
+        known = {id(p) for p, _ in self.unseen}
+        self.scenes = [p for p in self.scenes if id(p) not in known]
         self.real = [p for p in photographs() if min(p.shape[:2]) >= self.crop]
         self.leaves = [dead_leaves(np.random.default_rng(i), max(self.crop, 256)) for i in range(c["leaves"])]
 
@@ -74,6 +87,23 @@ class Cuts:
             return self.reworked[int(self.rng.integers(len(self.reworked)))]
         pool = self.real if u < real else self.leaves if u < 1.5 * real else self.scenes
         return pool[int(self.rng.integers(len(pool)))], None
+
+    def judge(self, decoder: Decoder) -> str:
+        """What a decoder makes of the unseen scenes, brought down as they are and reworked by the denoiser: PSNR and edges kept."""
+        rows = []
+        for sharp, became in self.unseen:
+            h, w = became.shape[:2]
+            true = sharp.astype(np.float32)
+            down = true.reshape(h, 4, w, 4, 3).mean((1, 3))
+            row: list[float] = []
+            for small, aim, painted in ((down, true, 0.0), (became.astype(np.float32), tinted(true, became - down), 1.0)):
+                with torch.no_grad(), fast():
+                    z = decoder.encoder.small(torch.from_numpy(small / np.float32(127.5) - 1).permute(2, 0, 1)[None])
+                    made = decoder(z, torch.full((1, 1, *z.shape[2:]), painted)).float()
+                row += judged(made[0].permute(1, 2, 0).numpy(), aim / 255)
+            rows.append(row)
+        clean, kept, mended, sharp_ = np.mean(rows, 0)
+        return f"unseen {clean:.2f} dB {100 * kept:.1f} % of edges, reworked {mended:.2f} dB {100 * sharp_:.1f} %"
 
     def next(self) -> tuple[Tensor, Tensor, Tensor]:
         """Sharp squares (B, 3, crop, crop) and small ones to be enlarged (B, 3, crop / 4, crop / 4), in -1..1; and which of these were
@@ -109,27 +139,32 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
         net.load_state_dict(weights)
     cuts = Cuts(folder / "scenes", c, c["seed"] + run.steps)
 
-    latent = load_latent(config)
-    encoder, preview = Encoder(latent, config["latent"]["shrink"]), Preview(latent)
+    decoder = Decoder(load_latent(config), config["latent"]["shrink"], net)
+    told = -math.inf
 
     run.begin()
     while run.minutes < c["minutes"]:
+        if cuts.unseen and run.minutes - told >= c["judge_minutes"]:
+            told = run.minutes
+            print(f"{run.before + run.minutes:6.1f} min {run.steps:6d} steps  {cuts.judge(decoder)}", flush=True)
+            run.save()
+            run.begin()
         rate = c["rate"] * min(1, (run.steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * run.minutes / c["minutes"])) + 0.01)
         sharp, small, painted = cuts.next()
         with torch.no_grad():
             # The denoiser's pictures are not perfect either: its errors differ from cell to cell and show as blocks.
-            z = encoder.small(small)
+            z = decoder.encoder.small(small)
             level = c["cell_noise"] * torch.rand(len(z), 1, 1, 1).square() * (torch.rand(len(z), 1, 1, 1) < c["noisy_share"])
-            small = preview(z + level * torch.randn_like(z)).clamp(-1, 1)
+            z = z + level * torch.randn_like(z)
             mended = torch.maximum(painted[:, None, None, None], (level > 0).float())
         with fast():
-            made = net(small, mended.expand(-1, 1, *small.shape[2:]))
+            made = decoder.drawn(z, mended.expand(-1, 1, *z.shape[2:]))
         made = made.float()
         pixel, slope = apart(made, sharp)
-        run.step(pixel + c["gradient_weight"] * slope, rate)
-        if run.steps % 200 == 0:
-            print(f"{run.minutes:6.1f} min {run.steps:6d} steps  pixel {pixel.item():.4f} slope {slope.item():.4f}", flush=True)
-            run.save()
+        blur = (sharpness(made) - sharpness(sharp)).abs().mean()
+        run.step(pixel + c["gradient_weight"] * slope + c["sharpness_weight"] * blur, rate)
+    if cuts.unseen:
+        print(f"{run.before + run.minutes:6.1f} min {run.steps:6d} steps  {cuts.judge(decoder)}", flush=True)
     run.save()
     return run.path
 

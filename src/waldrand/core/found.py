@@ -16,8 +16,8 @@ from .pack import Finder, Pack
 from .resample import resize_mask, resize_picture
 from .sheet import Sheet
 
-#: From this certainty on a cell counts as seen.
-SEEN = 0.5
+#: From this certainty on a cell counts as seen: by what true scenes show, more things are found below and more are misnamed.
+SEEN = 0.4
 #: A thing of fewer cells than this is taken for an error.
 LEAST_CELLS = 2
 #: So much of a thing in a mask is as good as all.

@@ -206,12 +206,14 @@ def _painted(plan: Plan, pack: Pack, seed: int, progress: Progress | None, stop:
 
         z_new = sample(denoise, x, levels, schedule, settings.sampler, after, fresh)
         check()
-        made = resize_picture(pack.decode(z_new, (s_cells > 0).astype(np.float32)), rect.height, rect.width)
+        painted = (s_cells > 0).astype(np.float32)
+        made = resize_picture(pack.decode(z_new, painted), rect.height, rect.width)
         if sheet.has_picture and settings.carry_detail:
             s = resize_mask(s_work, rect.height, rect.width)
             share = np.maximum(0, 1 - 2 * s)
             if share.any():
-                made = made + share[..., None] * (start - resize_picture(pack.decode(z), rect.height, rect.width))
+                # Drawn alike, so that what hardly changes is hardly changed.
+                made = made + share[..., None] * (start - resize_picture(pack.decode(z, painted), rect.height, rect.width))
         pixels = _to_uint8(made)
     region = _region(plan)
     return Take(rect, pixels, region, seed, recipe_of(plan, seed, below))

@@ -15,21 +15,32 @@ from ..core.pack import PackInfo
 FORMAT = 1
 GRAPHS = ("text", "denoiser", "encoder", "preview", "decoder")
 FINDER = "finder"
-#: The denoiser again, in fewer bits.
-QUICK = "quick"
+#: Graphs that a pack may have a second time, in fewer bits, and under what name.
+QUICK = {"denoiser": "quick_denoiser", "decoder": "quick_decoder"}
 LARGEST_FILE = 4_000_000_000
 LARGEST_MANIFEST = 1_000_000
 
 
 @dataclass(frozen=True)
 class FinderLabels:
-    """What a pack's finder tells apart: see core.pack.Finder."""
+    """What a pack's finder tells apart: see core.pack.Finder. mirrored: pairs of labels that change places in a mirror, or None where
+    the pack does not say, so that the finder should not look into one."""
 
     labels: tuple[str, ...]
     whole: tuple[str, ...]
     traits: frozenset[str]
     colours: frozenset[str]
     grounds: frozenset[str]
+    mirrored: tuple[tuple[str, str], ...] | None = None
+
+    @property
+    def turned(self) -> list[int] | None:
+        """Which of a mirrored picture's answers belongs to each label, then to each of the whole; None where there is no mirror."""
+        if self.mirrored is None:
+            return None
+        other = dict(self.mirrored) | {b: a for a, b in self.mirrored}
+        n = len(self.labels)
+        return [*(self.labels.index(other.get(label, label)) for label in self.labels), *range(n, n + len(self.whole))]
 
 
 @dataclass(frozen=True)
@@ -93,7 +104,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
         except OSError as error:
             raise ValueError(f"The pack's file {folder / name} cannot be read: {error.strerror}. Install the pack again.") from error
         total.update(f"{name}:{digest}\n".encode())
-    graphs = (*GRAPHS, *((FINDER,) if FINDER in d else ()), *((QUICK,) if QUICK in d["weights"] else ()))
+    graphs = (*GRAPHS, *((FINDER,) if FINDER in d else ()), *(g for g in QUICK.values() if g in d["weights"]))
     weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in graphs}
     vocabulary = str(d["vocabulary"])
     figures = (str(d["figures"]["picture"]), str(d["figures"]["list"])) if "figures" in d else None
@@ -153,4 +164,10 @@ def _finder(folder: Path, d: dict[str, Any]) -> FinderLabels:
     known = set(lists["labels"])
     if len(known) != len(lists["labels"]) or not known or not all(set(lists[k]) <= known for k in ("traits", "colours", "grounds")):
         raise ValueError(f"The pack in {folder} states labels of its finder that cannot be.")
-    return FinderLabels(lists["labels"], lists["whole"], *(frozenset(lists[k]) for k in ("traits", "colours", "grounds")))
+    mirrored = None
+    if "mirrored" in d:
+        mirrored = tuple((str(a), str(b)) for a, b in (pair if len(pair) == 2 else ("", "") for pair in d["mirrored"]))
+        both = [label for pair in mirrored for label in pair]
+        if len(set(both)) != len(both) or not known.issuperset(both):
+            raise ValueError(f"The pack in {folder} states labels of its finder that cannot change places in a mirror.")
+    return FinderLabels(lists["labels"], lists["whole"], *(frozenset(lists[k]) for k in ("traits", "colours", "grounds")), mirrored)

@@ -54,6 +54,7 @@ class OnnxFinder:
         self.labels, self.whole = stated.labels, stated.whole
         self.traits, self.colours, self.grounds = stated.traits, stated.colours, stated.grounds
         self._index = {tuple(words.read(label)[0]): i for i, label in enumerate(self.labels)}
+        self._turned = stated.turned
 
     def labels_of(self, phrase: str) -> tuple[int, ...]:
         found = [self._index[label] for label in named(tuple(self._words.read(phrase)[0]), self._index)]
@@ -62,7 +63,12 @@ class OnnxFinder:
 
     def look(self, picture: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         x = np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32)
-        out = self._session.run(None, {"picture": x})[0][0]
+        if self._turned is None:
+            out = self._session.run(None, {"picture": x})[0][0]
+        else:
+            # Two looks err less than one.
+            plain, mirrored = self._session.run(None, {"picture": np.concatenate([x, x[..., ::-1]])})[0]
+            out = (plain + mirrored[self._turned, :, ::-1]) / 2
         k = len(self.labels)
         return out[:k], out[k:].mean((1, 2))
 
@@ -75,7 +81,7 @@ class OnnxPack:
     """
 
     def __init__(self, folder: Path | None = None, threads: int = THREADS, exact: bool = False) -> None:
-        """exact: the denoiser in full precision, even where the pack has a quicker one and the processor what that needs.
+        """exact: all in full precision, even where the pack has quicker graphs and the processor what those need.
 
         Raises:
             ValueError: the pack is missing, damaged or not a pack.
@@ -83,7 +89,7 @@ class OnnxPack:
         manifest = read_manifest(folder or own_pack_folder(), threads)
         self.info: PackInfo = manifest.info
         self.words = Vocabulary.from_json((manifest.folder / manifest.vocabulary).read_text("utf-8"))
-        quick = {"denoiser": QUICK} if QUICK in manifest.weights and not exact and has_eight_bit_units() else {}
+        quick = {g: q for g, q in QUICK.items() if q in manifest.weights} if not exact and has_eight_bit_units() else {}
         sessions = {g: _session(manifest, quick.get(g, g), threads) for g in GRAPHS}
         self.graphs: dict[str, Session] = dict(sessions)
         self._told_painted = "painted" in {i.name for i in sessions["decoder"].get_inputs()}
