@@ -1,6 +1,6 @@
 """The way down to latents and up again: PSNR and edge gradient kept, against averaging and bicubic.
 
-Needs the training packages (the world and scikit-image's photographs). `python benchmarks/representation.py [--scenes N] [--pack DIR]`
+Needs the training packages (the world and scikit-image's photographs). `python benchmarks/representation.py [--scenes N] [--pack DIR] [--exact]`
 """
 
 from __future__ import annotations
@@ -41,8 +41,9 @@ def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--scenes", type=int, default=100)
     parser.add_argument("--pack", type=Path, help="another pack than the installed one")
+    parser.add_argument("--exact", action="store_true", help="in full precision, also where the processor has units for eight bits")
     options = parser.parse_args()
-    pack = OnnxPack(options.pack)
+    pack = OnnxPack(options.pack, exact=options.exact)
     print(f"{describe()}; pack {pack.info.version}")
     print("pictures               count   pack: dB, kept   bicubic: dB, kept   difference")
     # Scenes beyond those the training's own validation looks at.

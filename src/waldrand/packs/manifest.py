@@ -170,4 +170,5 @@ def _finder(folder: Path, d: dict[str, Any]) -> FinderLabels:
         both = [label for pair in mirrored for label in pair]
         if len(set(both)) != len(both) or not known.issuperset(both):
             raise ValueError(f"The pack in {folder} states labels of its finder that cannot change places in a mirror.")
-    return FinderLabels(lists["labels"], lists["whole"], *(frozenset(lists[k]) for k in ("traits", "colours", "grounds")), mirrored)
+    traits, colours, grounds = (frozenset(lists[k]) for k in ("traits", "colours", "grounds"))
+    return FinderLabels(lists["labels"], lists["whole"], traits, colours, grounds, mirrored)
