@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QApplication, QDialog
 
 from waldrand.core.element import Element
 from waldrand.core.pack import Pack
+from waldrand.core.run import Stopped
 from waldrand.desk.window import MainWindow
 
 LEFT = Qt.MouseButton.LeftButton
@@ -31,6 +32,8 @@ class Answers:
         self.amount: float | None = 8.0
         self.parts = ((1.0, 1.0, 2.0), (1.0,))
         self.new_frame = None
+        #: Steps of long work that are waited for.
+        self.patience: int | None = None
         self.agrees = False
         self.shown: list[QDialog] = []
 
@@ -61,6 +64,17 @@ class Answers:
 
     def sheet_size(self, width, height):
         return self.new_frame
+
+    @contextmanager
+    def steps(self, what, count):
+        self.counted = (0, count)
+
+        def tick():
+            if self.counted[0] == self.patience:
+                raise Stopped
+            self.counted = (self.counted[0] + 1, count)
+
+        yield tick
 
     def yes(self, question, yes, no):
         self.asked += 1

@@ -295,7 +295,7 @@ def test_a_click_on_an_element_beneath_the_picture_of_a_take_still_chooses_it(wi
 
 
 def test_every_pass_goes_on_after_the_sheet_was_scaled(kept, wait):
-    kept.dialogs.new_frame = (Rect(0, 0, 320, 256), True)
+    kept.dialogs.new_frame = (Rect(0, 0, 320, 256), "smooth")
     kept.arranging.change_size()
     kept.passes.kinds["rework"].click()
     kept.passes.takes.setValue(1)

@@ -159,7 +159,7 @@ def test_divisions_and_sizes_that_cannot_be_are_said(one):
     one.dialogs.parts = ((1.0, 500.0), (1.0,))
     one.arranging.divide()
     assert "too small" in said(one)
-    one.dialogs.new_frame = (Rect(0, 0, 20000, 20000), False)
+    one.dialogs.new_frame = (Rect(0, 0, 20000, 20000), "framed")
     before = one.document.sheet
     one.arranging.change_size()
     assert one.document.sheet is before
@@ -222,7 +222,7 @@ def test_seeds_beyond_the_largest_are_said(one, wait):
 
 def test_a_take_for_a_sheet_of_another_size_is_not_kept(with_take):
     with_take.tray.list.setCurrentRow(0)
-    with_take.dialogs.new_frame = (Rect(0, 0, 200, 200), False)
+    with_take.dialogs.new_frame = (Rect(0, 0, 200, 200), "framed")
     with_take.arranging.change_size()
     with_take.tray.list.setCurrentRow(1)
     with_take.painting.keep()

@@ -544,7 +544,7 @@ def test_the_sheet_is_extended_cropped_and_scaled(kept):
     dialog.width_box.editingFinished.emit()
     rect = dialog.rect_chosen
     assert (rect.x0, rect.width, rect.height) == (-64, 384, 256)
-    kept.dialogs.new_frame = (rect, False)
+    kept.dialogs.new_frame = (rect, "framed")
     kept.arranging.change_size()
     assert boxes(kept)[0] == (74, 60, 174, 240)
     kept.view.choose(kept.document.sheet.elements[0].key)
@@ -552,7 +552,7 @@ def test_the_sheet_is_extended_cropped_and_scaled(kept):
     assert (kept.document.sheet.width, kept.document.sheet.height) == (100, 180)
     for _ in range(2):
         kept.document.undo.undo()
-    kept.dialogs.new_frame = (type(rect)(0, 0, 128, 128), True)
+    kept.dialogs.new_frame = (type(rect)(0, 0, 128, 128), "smooth")
     kept.arranging.change_size()
     assert boxes(kept)[0] == (5, 30, 55, 120)
     assert kept.document.sheet.layers[0].pixels.shape == (128, 128, 3)

@@ -9,6 +9,7 @@ import signal
 import sys
 from collections.abc import Callable, Iterator
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 from threading import Event
 from typing import Any
@@ -20,6 +21,7 @@ from .core.again import Tried, run_until_landed
 from .core.colour_map import colour_map, colour_name, regions
 from .core.division import SharesError, divide, parse_shares
 from .core.element import Element, SceneWords
+from .core.enlarge import crisp
 from .core.found import as_elements, describe, find, placement
 from .core.masks import Mask
 from .core.pack import Pack
@@ -28,6 +30,8 @@ from .core.plan import Plan, plan
 from .core.recipe import picture_recipe, recipe_words
 from .core.repeat import find_element, repeat, reroll
 from .core.request import METHODS, START_STRENGTH, Kind, PassSettings, Request
+from .core.resample import resize_picture
+from .core.resize import scaled
 from .core.run import Step, Stopped, run, seeds_of
 from .core.samplers import SAMPLERS
 from .core.series import LADDER, Variant, ladder, parse_over, run_variants, vary
@@ -116,6 +120,14 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--size", default=None, metavar="WxH", help="pixels of the sheet, like 768x512 (default: the pack's first best size)")
     p.add_argument("--seed", type=int, default=0, help="another seed, other places")
     p.add_argument("--out", type=Path, required=True, metavar="FILE.toml")
+    writes(p)
+    p = command("enlarge", _enlarge, "make a picture larger: the model draws its edges anew, and adds nothing else")
+    p.add_argument("picture", type=Path, metavar="PICTURE")
+    size = p.add_mutually_exclusive_group(required=True)
+    size.add_argument("--by", type=float, metavar="FACTOR", help="how many times as wide and high")
+    size.add_argument("--size", metavar="WxH", help="pixels, like 2048x1536")
+    p.add_argument("--smooth", action="store_true", help="without the model: edges get soft")
+    p.add_argument("--out", type=Path, metavar="FILE.png", help="PNG to write (default: PICTURE-enlarge.png beside it)")
     writes(p)
     p = command("divide", _divide, "divide a sheet, or one of its elements, into parts and write the layout")
     p.add_argument("file", type=Path, metavar="FILE", help="a layout, a sheet or a picture")
@@ -423,6 +435,28 @@ def _place(options: argparse.Namespace, stop: Event) -> int:
     lines = [f"  {e.words}  at {[round(v) for v in e.outline.box]}" for e in sheet.elements]
     values = {"scene": sheet.scene.words, "elements": {e.name: [round(v) for v in e.outline.box] for e in sheet.elements}}
     _say(options, {"files": [str(p) for p in written], **values}, f"scene: {sheet.scene.words}", *lines, *(str(p) for p in written))
+    return OK
+
+
+def _enlarge(options: argparse.Namespace, stop: Event) -> int:
+    picture = read_picture(options.picture)
+    h, w = picture.pixels.shape[:2]
+    if options.by is not None and not 0.01 <= options.by <= 64:
+        raise ValueError(f"--by goes from 0.01 to 64; {options.by:g} is outside.")
+    width, height = (round(w * options.by), round(h * options.by)) if options.size is None else _size(options.size)
+    out = options.out or options.picture.with_name(f"{options.picture.stem}-enlarge.png")
+    _refuse_existing([out], options.force)
+
+    def tick() -> None:
+        if stop.is_set():
+            raise Stopped
+
+    draw = resize_picture if options.smooth else partial(crisp, pack=OnnxPack(options.pack), tick=tick)
+    sheet = scaled(Sheet(w, h, (Layer(1, "picture", picture.pixels),)), width, height, draw)
+    (layer,) = sheet.layers
+    clear = layer.pixels.shape[2] == 4 and (layer.pixels[..., 3] < 255).any()
+    write_png(out, layer.pixels if clear else np.ascontiguousarray(layer.pixels[..., :3]))
+    _say(options, {"files": [str(out)], "size": [width, height]}, *picture.notes, f"{out}: {width} x {height}")
     return OK
 
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
 
 import numpy as np
+from scipy import ndimage
 
 from .division import Division, draggable
 from .frame import Rect
@@ -12,6 +14,9 @@ from .masks import Mask
 from .outline import Box, Outline
 from .resample import resize_mask, resize_picture, resize_rgba
 from .sheet import Layer, Patch, Sheet, check_size
+
+#: How a picture (H, W, 3) float32 0..1 gets another height and width.
+Draw = Callable[[np.ndarray, int, int], np.ndarray]
 
 
 def _division(d: Division, box: Box) -> Division:
@@ -39,8 +44,37 @@ def framed(sheet: Sheet, rect: Rect) -> Sheet:
     return Sheet(rect.width, rect.height, layers, elements, sheet.scene, mask, divisions)
 
 
-def scaled(sheet: Sheet, width: int, height: int) -> Sheet:
-    """Everything on the sheet at another size.
+def _rect(r: Rect, kx: float, ky: float) -> Rect:
+    x0, y0 = round(r.x0 * kx), round(r.y0 * ky)
+    return Rect(x0, y0, max(round(r.x1 * kx), x0 + 1), max(round(r.y1 * ky), y0 + 1))
+
+
+def drawn_sizes(sheet: Sheet, width: int, height: int) -> list[tuple[int, int, int, int]]:
+    """Height and width before and after of every picture that scaling the sheet scales."""
+    kx, ky = width / sheet.width, height / sheet.height
+    out = []
+    for x in sheet.layers:
+        h, w = x.pixels.shape[:2]
+        f = _rect(x.frame if isinstance(x, Patch) else Rect(x.x, x.y, x.x + w, x.y + h), kx, ky)
+        out.append((h, w, f.height, f.width))
+    return out
+
+
+def _rgba(pixels: np.ndarray, height: int, width: int, draw: Draw) -> np.ndarray:
+    """(H, W, 3 or 4) uint8 -> (height, width, the same). Under clear pixels the nearest colours go on, so that no rim gets others."""
+    smooth = resize_rgba(pixels, height, width) if pixels.shape[2] == 4 else None
+    if smooth is not None and draw is resize_picture:
+        return smooth
+    colours = pixels[..., :3]
+    if smooth is not None and pixels[..., 3].any():
+        at = ndimage.distance_transform_edt(pixels[..., 3] == 0, return_distances=False, return_indices=True)
+        colours = colours[tuple(at)]
+    made = np.asarray(np.clip(draw(colours.astype(np.float32) / 255, height, width), 0, 1) * 255 + 0.5, np.uint8)
+    return made if smooth is None else np.dstack([made, smooth[..., 3]])
+
+
+def scaled(sheet: Sheet, width: int, height: int, draw: Draw = resize_picture) -> Sheet:
+    """Everything on the sheet at another size, its pictures as `draw` makes them.
 
     Raises:
         ValueError: a size that no sheet can have.
@@ -52,21 +86,16 @@ def scaled(sheet: Sheet, width: int, height: int) -> Sheet:
     def box(b: Box) -> Box:
         return b[0] * kx, b[1] * ky, b[2] * kx, b[3] * ky
 
-    def rect(r: Rect) -> Rect:
-        x0, y0 = round(r.x0 * kx), round(r.y0 * ky)
-        return Rect(x0, y0, max(round(r.x1 * kx), x0 + 1), max(round(r.y1 * ky), y0 + 1))
-
     layers: list[Layer | Patch] = []
     for x in sheet.layers:
         if isinstance(x, Patch):
-            f = rect(x.frame)
-            pixels = np.clip(resize_picture(x.pixels.astype(np.float32) / 255, f.height, f.width), 0, 1)
+            f = _rect(x.frame, kx, ky)
             region = resize_mask(x.region.astype(np.float32) / 255, f.height, f.width)
             layers.append(
                 replace(
                     x,
                     frame=f,
-                    pixels=np.asarray(pixels * 255 + 0.5, np.uint8),
+                    pixels=_rgba(x.pixels, f.height, f.width, draw),
                     region=np.where(region >= 0.5, 255, 0).astype(np.uint8),
                     grow=x.grow * k,
                     feather=x.feather * k,
@@ -74,8 +103,8 @@ def scaled(sheet: Sheet, width: int, height: int) -> Sheet:
             )
         else:
             h, w = x.pixels.shape[:2]
-            f = rect(Rect(x.x, x.y, x.x + w, x.y + h))
-            layers.append(replace(x, pixels=resize_rgba(x.pixels, f.height, f.width), x=f.x0, y=f.y0))
+            f = _rect(Rect(x.x, x.y, x.x + w, x.y + h), kx, ky)
+            layers.append(replace(x, pixels=_rgba(x.pixels, f.height, f.width, draw), x=f.x0, y=f.y0))
     mask = None
     if sheet.mask is not None:
         grey = resize_mask(sheet.mask.read().astype(np.float32) / 255, height, width)

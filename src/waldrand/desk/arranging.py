@@ -6,6 +6,7 @@ import json
 import zlib
 from collections.abc import Callable, Iterable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 import numpy as np
@@ -16,13 +17,15 @@ from scipy import ndimage
 from ..core.colour_map import colour_map, colour_name, regions
 from ..core.division import divide
 from ..core.element import Element
+from ..core.enlarge import crisp, pieces
 from ..core.fitting import figure_of, figures_for
 from ..core.masks import Mask
 from ..core.noise import LARGEST_SEED
 from ..core.outline import Outline, same_shape
 from ..core.placing import placed_elsewhere, places_of, with_places
 from ..core.recipe import element_from_json, element_to_json
-from ..core.resize import framed, scaled
+from ..core.resize import drawn_sizes, framed, scaled
+from ..core.run import Stopped
 from ..core.shaping import Edge, aligned, drawn, grown, inverted, joined, mirrored, painted, rotated, smoothed
 from ..core.sheet import Layer, Sheet
 from ..files.layout import fitted_mask
@@ -35,6 +38,8 @@ from .view import SheetView
 
 ELEMENTS_MIME = "application/x-waldrand-elements+json"
 SHIFT = 16
+#: What the history calls another size of the sheet.
+SIZE = "size of the sheet"
 #: Seeds looked through for another figure.
 SEEDS_TRIED = 60
 
@@ -347,8 +352,22 @@ class Arranging:
         sheet = self.document.sheet
         answer = self._dialogs().sheet_size(sheet.width, sheet.height)
         if answer is not None:
-            rect, whole = answer
-            self._resize(lambda: scaled(sheet, rect.width, rect.height) if whole else framed(sheet, rect), "size of the sheet")
+            rect, way = answer
+            if way == "crisp":
+                self._draw_larger(rect.width, rect.height)
+            else:
+                self._resize(lambda: scaled(sheet, rect.width, rect.height) if way == "smooth" else framed(sheet, rect), SIZE)
+
+    def _draw_larger(self, width: int, height: int) -> None:
+        sheet, pack = self.document.sheet, self.view.pack
+        if pack is None:
+            return
+        count = sum(pieces(*sizes, pack) for sizes in drawn_sizes(sheet, width, height))
+        try:
+            with self._dialogs().steps("Drawing the edges anew", count) as tick:
+                self._resize(lambda: scaled(sheet, width, height, partial(crisp, pack=pack, tick=tick)), SIZE)
+        except Stopped:
+            self.say("Stopped. The sheet is as it was.")
 
     def crop_to_chosen(self) -> None:
         sheet = self.document.sheet

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
-from typing import Literal
+from typing import Literal, cast
 
 import numpy as np
 from PyQt6.QtCore import QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import (
-    QCheckBox,
     QComboBox,
     QDialog,
     QDialogButtonBox,
@@ -23,6 +24,7 @@ from PyQt6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QMessageBox,
+    QProgressDialog,
     QPushButton,
     QSlider,
     QTextBrowser,
@@ -33,6 +35,7 @@ from PyQt6.QtWidgets import (
 from ..core.division import SharesError, parse_shares
 from ..core.frame import Rect
 from ..core.pack import PackInfo
+from ..core.run import Stopped
 from .images import to_image
 from .size_field import SizeField
 
@@ -113,14 +116,28 @@ class NewSheet(_Sized):
             self.show_size(*self._choices[row])
 
 
+#: What becomes of the picture when a sheet gets another size: cut or given room, or scaled in one of two ways.
+Way = Literal["framed", "smooth", "crisp"]
+
+
 class SheetSize(_Sized):
     """Asks how the sheet is cropped, extended or scaled."""
 
     def __init__(self, width: int, height: int, parent: QWidget | None = None) -> None:
         super().__init__("Size of the sheet", width, height, parent)
         self._before = (width, height)
-        self.scale = QCheckBox("scale the picture and all outlines with it")
-        self.scale.setToolTip("Else the sheet is cropped, or extended with empty room, about the place chosen below.")
+        self.way_box = QComboBox()
+        self.way_box.setAccessibleName("what becomes of the picture")
+        for text, way in (
+            ("cropped, or given empty room", "framed"),
+            ("scaled smoothly, outlines too", "smooth"),
+            ("scaled with its edges drawn anew, outlines too", "crisp"),
+        ):
+            self.way_box.addItem(text, way)
+        self.way_box.setToolTip(
+            "Cropped: nothing changes its size. Scaled smoothly: edges get soft where it grows. "
+            "Drawn anew: the model makes them sharp, and adds nothing else; that takes some seconds."
+        )
         self.anchor = QComboBox()
         self.anchor.setAccessibleName("where the old sheet lies")
         for down, upper in enumerate(("top", "middle", "bottom")):
@@ -128,11 +145,16 @@ class SheetSize(_Sized):
                 self.anchor.addItem(f"{upper} {side}", (across / 2, down / 2))
         self.anchor.setCurrentIndex(4)
         self.anchor.setToolTip("Where the old sheet lies in the new one.")
+        self.way_box.currentIndexChanged.connect(lambda _: self.anchor.setEnabled(self.way == "framed"))
+        self.form.addRow("the picture is", self.way_box)
         self.form.addRow("old sheet at", self.anchor)
         layout = QVBoxLayout(self)
         layout.addLayout(self.form)
-        layout.addWidget(self.scale)
         layout.addWidget(self.buttons)
+
+    @property
+    def way(self) -> Way:
+        return cast(Way, self.way_box.currentData())
 
     @property
     def rect_chosen(self) -> Rect:
@@ -270,10 +292,32 @@ class Dialogs:
         dialog = NewSheet(info, self.parent)
         return dialog.size_chosen if dialog.exec() == QDialog.DialogCode.Accepted else None
 
-    def sheet_size(self, width: int, height: int) -> tuple[Rect, bool] | None:
-        """The new sheet in the old one's coordinates, and whether everything is scaled to its size instead."""
+    def sheet_size(self, width: int, height: int) -> tuple[Rect, Way] | None:
+        """The new sheet in the old one's coordinates, and whether that is cut out or everything is scaled to its size."""
         dialog = SheetSize(width, height, self.parent)
-        return (dialog.rect_chosen, dialog.scale.isChecked()) if dialog.exec() == QDialog.DialogCode.Accepted else None
+        return (dialog.rect_chosen, dialog.way) if dialog.exec() == QDialog.DialogCode.Accepted else None
+
+    @contextmanager
+    def steps(self, what: str, count: int) -> Iterator[Callable[[], None]]:
+        """Shows how far long work has come. What it gives is called before each step, and raises Stopped where no more is wanted."""
+        dialog = QProgressDialog(what, "Stop", 0, count, self.parent)
+        dialog.setWindowTitle("Waldrand")
+        dialog.setWindowModality(Qt.WindowModality.WindowModal)
+        dialog.setMinimumDuration(300)
+        begun = 0
+
+        def tick() -> None:
+            nonlocal begun
+            dialog.setValue(begun)
+            begun += 1
+            if dialog.wasCanceled():
+                raise Stopped
+
+        try:
+            yield tick
+        finally:
+            dialog.close()
+            dialog.deleteLater()
 
     def shares(self, what: str) -> tuple[tuple[float, ...], tuple[float, ...]] | None:
         dialog = DivideDialog(what, self.parent)
