@@ -145,7 +145,7 @@ class SheetSize(_Sized):
                 self.anchor.addItem(f"{upper} {side}", (across / 2, down / 2))
         self.anchor.setCurrentIndex(4)
         self.anchor.setToolTip("Where the old sheet lies in the new one.")
-        self.way_box.currentIndexChanged.connect(lambda _: self.anchor.setEnabled(self.way == "framed"))
+        self.way_box.currentIndexChanged.connect(lambda _: self.form.setRowVisible(self.anchor, self.way == "framed"))
         self.form.addRow("the picture is", self.way_box)
         self.form.addRow("old sheet at", self.anchor)
         layout = QVBoxLayout(self)
