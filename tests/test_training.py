@@ -413,10 +413,8 @@ def test_what_no_denoiser_painted_is_drawn_true_to_its_latent(config):
 def test_edges_that_are_kept_are_told_from_edges_that_are_lost():
     true = np.zeros((32, 32, 3), np.float32)
     true[:, 16:] = 1
-    soft = np.asarray(true)
-    for _ in range(2):
-        soft = (np.roll(soft, 1, 1) + soft) / 2
-    soft[:, :4] = 0
+    soft = (np.roll(true, 1, 1) + true) / 2
+    soft[:, 0] = 0
     psnr, kept = fidelity.judged(true + np.float32(1e-4), true)
     assert psnr > 75
     assert kept == pytest.approx(1, abs=1e-3)
