@@ -112,7 +112,8 @@ def load_networks(config: Config) -> tuple[Painter, Encoder, Decoder, dict[str, 
     elif (OWN_PACK / "pack.toml").exists():
         weights, trained["enlarger_minutes"] = read_enlarger(OWN_PACK)
         enlarger.load_state_dict(weights)
-    latent = load_latent(config)
+    # Rounded before as well: an enlarger that is put into a pack later finds only what lies there.
+    latent = load_latent(config).rounded()
     # What is exported is what was rounded to half precision, so the check compares like with like.
     nets = painter, Encoder(latent, config["latent"]["shrink"]), Decoder(latent, config["latent"]["shrink"], enlarger)
     for net in nets:

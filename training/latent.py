@@ -37,6 +37,11 @@ class Latent:
     backward: np.ndarray
     patch: int
 
+    def rounded(self) -> Latent:
+        """As packs keep it, in half precision."""
+        mean, forward, backward = (a.astype(np.float16).astype(np.float32) for a in (self.mean, self.forward, self.backward))
+        return Latent(mean, forward, backward, self.patch)
+
     def save(self, path: Path) -> None:
         np.savez(path, mean=self.mean, forward=self.forward, backward=self.backward, patch=np.array(self.patch))
 
