@@ -1,6 +1,7 @@
 """The way down to latents and up again: PSNR and edge gradient kept, against averaging and bicubic.
 
-Needs the training packages (the world and scikit-image's photographs). `python benchmarks/representation.py [--scenes N] [--pack DIR] [--exact]`
+Needs the training packages (the world and scikit-image's photographs).
+`python benchmarks/representation.py [--scenes N] [--pack DIR] [--exact]`
 """
 
 from __future__ import annotations
