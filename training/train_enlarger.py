@@ -90,6 +90,8 @@ class Cuts:
 
     def judge(self, decoder: Decoder) -> str:
         """What a decoder makes of the unseen scenes, brought down as they are and reworked by the denoiser: PSNR and edges kept."""
+        if not self.unseen:
+            return "no reworked scenes to judge by"
         rows = []
         for sharp, became in self.unseen:
             h, w = became.shape[:2]
@@ -142,13 +144,16 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
     decoder = Decoder(load_latent(config), config["latent"]["shrink"], net)
     told = -math.inf
 
+    def tell() -> None:
+        run.save()
+        print(f"{run.before + run.minutes:6.1f} min {run.steps:6d} steps  {cuts.judge(decoder)}", flush=True)
+        run.begin()
+
     run.begin()
     while run.minutes < c["minutes"]:
-        if cuts.unseen and run.minutes - told >= c["judge_minutes"]:
+        if run.minutes - told >= c["judge_minutes"]:
             told = run.minutes
-            print(f"{run.before + run.minutes:6.1f} min {run.steps:6d} steps  {cuts.judge(decoder)}", flush=True)
-            run.save()
-            run.begin()
+            tell()
         rate = c["rate"] * min(1, (run.steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * run.minutes / c["minutes"])) + 0.01)
         sharp, small, painted = cuts.next()
         with torch.no_grad():
@@ -163,9 +168,7 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
         pixel, slope = apart(made, sharp)
         blur = (sharpness(made) - sharpness(sharp)).abs().mean()
         run.step(pixel + c["gradient_weight"] * slope + c["sharpness_weight"] * blur, rate)
-    if cuts.unseen:
-        print(f"{run.before + run.minutes:6.1f} min {run.steps:6d} steps  {cuts.judge(decoder)}", flush=True)
-    run.save()
+    tell()
     return run.path
 
 
