@@ -174,3 +174,5 @@ def test_enlarging_by_command(tmp_path, capsys, monkeypatch):
     ):
         assert cli.main(["enlarge", str(source), *wrong, "--force"]) == cli.BAD
         assert says in capsys.readouterr().err
+    assert cli.main(["enlarge", str(source), "--by", "2", "--out", str(tmp_path / "large.jpg")]) == cli.BAD
+    assert "ending in .png" in capsys.readouterr().err

@@ -359,6 +359,15 @@ def _inputs(options: argparse.Namespace) -> list[np.ndarray]:
     return [read_picture(p).pixels for p in options.input] + ([] if stored is None else [stored])
 
 
+def _result(options: argparse.Namespace, kind: str) -> Path:
+    """The PNG to write: as asked for, or beside the picture."""
+    out: Path = options.out or options.picture.with_name(f"{options.picture.stem}-{kind}.png")
+    if out.suffix.lower() != ".png":
+        raise ValueError(f"The result is written as a PNG; give --out a name ending in .png, not {out.name}.")
+    _refuse_existing([out], options.force)
+    return out
+
+
 def _on_picture(options: argparse.Namespace, stop: Event, kind: str) -> int:
     settings = _settings(PassSettings(strength=START_STRENGTH["inpaint" if kind == "inpaint" else "rework"]), options)
     sheet, notes = _picture_sheet(options.picture, options.scene)
@@ -368,10 +377,7 @@ def _on_picture(options: argparse.Namespace, stop: Event, kind: str) -> int:
         request = Request("inpaint", settings, options.words, options.avoid)
     else:
         request = Request("rework", settings, options.words, options.avoid)
-    out = options.out or options.picture.with_name(f"{options.picture.stem}-{kind}.png")
-    if out.suffix.lower() != ".png":
-        raise ValueError(f"The result is written as a PNG; give --out a name ending in .png, not {out.name}.")
-    _refuse_existing([out], options.force)
+    out = _result(options, kind)
     pack: Pack = OnnxPack(options.pack)
     p = plan(sheet, request, pack)
     take = next(run(p, pack, 1, _progress(options), stop))
@@ -444,8 +450,7 @@ def _enlarge(options: argparse.Namespace, stop: Event) -> int:
     if options.by is not None and not 0.01 <= options.by <= 64:
         raise ValueError(f"--by goes from 0.01 to 64; {options.by:g} is outside.")
     width, height = (round(w * options.by), round(h * options.by)) if options.size is None else _size(options.size)
-    out = options.out or options.picture.with_name(f"{options.picture.stem}-enlarge.png")
-    _refuse_existing([out], options.force)
+    out = _result(options, "enlarge")
 
     def tick() -> None:
         if stop.is_set():
@@ -454,7 +459,7 @@ def _enlarge(options: argparse.Namespace, stop: Event) -> int:
     draw = resize_picture if options.smooth else partial(crisp, pack=OnnxPack(options.pack), tick=tick)
     sheet = scaled(Sheet(w, h, (Layer(1, "picture", picture.pixels),)), width, height, draw)
     (layer,) = sheet.layers
-    clear = layer.pixels.shape[2] == 4 and (layer.pixels[..., 3] < 255).any()
+    clear = (layer.pixels[..., 3] < 255).any()
     write_png(out, layer.pixels if clear else np.ascontiguousarray(layer.pixels[..., :3]))
     _say(options, {"files": [str(out)], "size": [width, height]}, *picture.notes, f"{out}: {width} x {height}")
     return OK
