@@ -44,7 +44,10 @@ def framed(sheet: Sheet, rect: Rect) -> Sheet:
     return Sheet(rect.width, rect.height, layers, elements, sheet.scene, mask, divisions)
 
 
-def _rect(r: Rect, kx: float, ky: float) -> Rect:
+def _place(x: Layer | Patch, kx: float, ky: float) -> Rect:
+    """Where a layer or a patch lies on the sheet when that is scaled."""
+    h, w = x.pixels.shape[:2]
+    r = x.frame if isinstance(x, Patch) else Rect(x.x, x.y, x.x + w, x.y + h)
     x0, y0 = round(r.x0 * kx), round(r.y0 * ky)
     return Rect(x0, y0, max(round(r.x1 * kx), x0 + 1), max(round(r.y1 * ky), y0 + 1))
 
@@ -52,12 +55,8 @@ def _rect(r: Rect, kx: float, ky: float) -> Rect:
 def drawn_sizes(sheet: Sheet, width: int, height: int) -> list[tuple[int, int, int, int]]:
     """Height and width before and after of every picture that scaling the sheet scales."""
     kx, ky = width / sheet.width, height / sheet.height
-    out = []
-    for x in sheet.layers:
-        h, w = x.pixels.shape[:2]
-        f = _rect(x.frame if isinstance(x, Patch) else Rect(x.x, x.y, x.x + w, x.y + h), kx, ky)
-        out.append((h, w, f.height, f.width))
-    return out
+    places = [_place(x, kx, ky) for x in sheet.layers]
+    return [(*x.pixels.shape[:2], f.height, f.width) for x, f in zip(sheet.layers, places, strict=True)]
 
 
 def _rgba(pixels: np.ndarray, height: int, width: int, draw: Draw) -> np.ndarray:
@@ -88,23 +87,22 @@ def scaled(sheet: Sheet, width: int, height: int, draw: Draw = resize_picture) -
 
     layers: list[Layer | Patch] = []
     for x in sheet.layers:
+        f = _place(x, kx, ky)
+        pixels = _rgba(x.pixels, f.height, f.width, draw)
         if isinstance(x, Patch):
-            f = _rect(x.frame, kx, ky)
             region = resize_mask(x.region.astype(np.float32) / 255, f.height, f.width)
             layers.append(
                 replace(
                     x,
                     frame=f,
-                    pixels=_rgba(x.pixels, f.height, f.width, draw),
+                    pixels=pixels,
                     region=np.where(region >= 0.5, 255, 0).astype(np.uint8),
                     grow=x.grow * k,
                     feather=x.feather * k,
                 )
             )
         else:
-            h, w = x.pixels.shape[:2]
-            f = _rect(Rect(x.x, x.y, x.x + w, x.y + h), kx, ky)
-            layers.append(replace(x, pixels=_rgba(x.pixels, f.height, f.width, draw), x=f.x0, y=f.y0))
+            layers.append(replace(x, pixels=pixels, x=f.x0, y=f.y0))
     mask = None
     if sheet.mask is not None:
         grey = resize_mask(sheet.mask.read().astype(np.float32) / 255, height, width)
