@@ -2,16 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TypeVar
-
-import torch
 from torch import Tensor, nn
 from torch.nn import functional as F
 
 from .latent import Encoder, Latent, Preview
 from .networks import Enlarger, Spread, cubic, linear
-
-Net = TypeVar("Net", bound=nn.Module)
 
 #: How often what is drawn is compared with its latent and put right.
 TIMES = 2
@@ -33,20 +28,13 @@ class Decoder(nn.Module):
     def drawn(self, z: Tensor, painted: Tensor) -> Tensor:
         """As forward, in -1..1 and not clipped."""
         fine = F.interpolate(painted, scale_factor=float(self.preview.patch), mode="nearest")
-        made = self.enlarger(self.preview(z).clamp(-1, 1), fine)
+        small = self.preview(z)
+        made = self.enlarger(small.clamp(-1, 1), fine)
         known = 1 - self.spread_one(fine)
         for _ in range(TIMES):
-            missing = self.preview(z) - self.preview(self.encoder.small(F.avg_pool2d(made, self.encoder.shrink)))
+            missing = small - self.preview(self.encoder.small(F.avg_pool2d(made, self.encoder.shrink)))
             made = made + known * self.spread(missing)
         return made
 
     def forward(self, z: Tensor, painted: Tensor) -> Tensor:
         return (self.drawn(z, painted) * 0.5 + 0.5).clamp(0, 1)
-
-
-def halved(net: Net) -> Net:
-    """A network for use, its weights rounded to half precision as a pack keeps them."""
-    with torch.no_grad():
-        for p in net.parameters():
-            p.data = p.data.half().float()
-    return net.eval()

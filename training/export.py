@@ -10,7 +10,7 @@ import tomllib
 import warnings
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any, Self
+from typing import Any, Self, TypeVar
 
 import numpy as np
 import onnx
@@ -24,7 +24,7 @@ from waldrand.packs.onnx_pack import OnnxPack
 
 from . import train_finder
 from .config import Config, arguments, load_config, work_folder
-from .decoder import Decoder, halved
+from .decoder import Decoder
 from .figures import write_figures
 from .from_pack import read_enlarger, read_latent, with_finder
 from .latent import Encoder, Preview
@@ -39,6 +39,14 @@ from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, SEAS
 
 MOST_BYTES = 3_900_000
 CELL = 16
+Net = TypeVar("Net", bound=nn.Module)
+
+
+def halved(net: Net) -> Net:
+    """A network for use, its weights rounded to half precision as a pack keeps them."""
+    for p in net.parameters():
+        p.data = p.data.half().float()
+    return net.eval()
 
 
 class Glance(nn.Module):
@@ -327,10 +335,7 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
     state = torch.load(work_folder(config) / "finder.pt", weights_only=True)
     net = train_finder.build(config)
     net.load_state_dict(state["net"])
-    seen = Seen(net, config["latent"]["shrink"])
-    for parameter in seen.parameters():
-        parameter.data = parameter.data.half().float()
-    seen.eval()
+    seen = halved(Seen(net, config["latent"]["shrink"]))
     for old in out.glob("finder*"):
         old.unlink()
     picture, free = torch.rand(1, 3, 256, 384), {0: "batch", 2: "height", 3: "width"}

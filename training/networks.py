@@ -236,8 +236,8 @@ def linear(d: Tensor) -> Tensor:
 
 
 class Spread(nn.Module):
-    """Pictures (B, C, h, w) -> (B, C, by h, by w), interpolated as torch's `interpolate` does it, but as one convolution, which where
-    packs are run is ten times as fast. reach: pixels on either side that count."""
+    """Pictures (B, C, h, w) -> (B, C, by h, by w), interpolated as torch's `interpolate` does it, but as one convolution, which
+    onnxruntime computes much faster than a resizing. reach: pixels on either side that count."""
 
     def __init__(self, channels: int, by: int, kernel: Callable[[Tensor], Tensor], reach: int) -> None:
         super().__init__()

@@ -16,7 +16,7 @@ from .pack import Finder, Pack
 from .resample import resize_mask, resize_picture
 from .sheet import Sheet
 
-#: From this certainty on a cell counts as seen: by what true scenes show, more things are found below and more are misnamed.
+#: From this certainty on a cell counts as seen. Settled on true scenes: with less, more things are found and more are misnamed.
 SEEN = 0.4
 #: A thing of fewer cells than this is taken for an error.
 LEAST_CELLS = 2

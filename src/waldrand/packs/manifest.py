@@ -166,9 +166,9 @@ def _finder(folder: Path, d: dict[str, Any]) -> FinderLabels:
         raise ValueError(f"The pack in {folder} states labels of its finder that cannot be.")
     mirrored = None
     if "mirrored" in d:
-        mirrored = tuple((str(a), str(b)) for a, b in (pair if len(pair) == 2 else ("", "") for pair in d["mirrored"]))
-        both = [label for pair in mirrored for label in pair]
-        if len(set(both)) != len(both) or not known.issuperset(both):
+        both = [str(label) for pair in d["mirrored"] for label in pair]
+        if any(len(pair) != 2 for pair in d["mirrored"]) or len(set(both)) != len(both) or not known.issuperset(both):
             raise ValueError(f"The pack in {folder} states labels of its finder that cannot change places in a mirror.")
+        mirrored = tuple(zip(both[::2], both[1::2], strict=True))
     traits, colours, grounds = (frozenset(lists[k]) for k in ("traits", "colours", "grounds"))
     return FinderLabels(lists["labels"], lists["whole"], traits, colours, grounds, mirrored)
