@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
     QListWidget,
     QListWidgetItem,
     QMessageBox,
+    QProgressBar,
     QProgressDialog,
     QPushButton,
     QSlider,
@@ -304,6 +305,11 @@ class Dialogs:
         dialog.setWindowTitle("Waldrand")
         dialog.setWindowModality(Qt.WindowModality.WindowModal)
         dialog.setMinimumDuration(300)
+        bar = QProgressBar()
+        # There is no room for a number on it.
+        bar.setTextVisible(False)
+        bar.setMaximum(count)
+        dialog.setBar(bar)
         begun = 0
 
         def tick() -> None:
