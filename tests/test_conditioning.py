@@ -15,22 +15,24 @@ from waldrand.core.element import Element, SceneWords, phrases
 from waldrand.core.frame import Rect, WorkFrame
 from waldrand.core.masks import Mask
 from waldrand.core.outline import Outline, freehand
-from waldrand.core.pack import ELEMENT, SCENE
+from waldrand.core.pack import ELEMENT, SCENE, Pack
 from waldrand.core.plan import plan
 from waldrand.core.recipe import element_from_json, element_to_json, grey_from_json, grey_to_json
 from waldrand.core.request import PassSettings, Request
 from waldrand.core.sheet import Sheet
 from waldrand.core.strength import strength_map
 from waldrand.desk.document import Draft
+from waldrand.packs.closed_form import ClosedFormPack
 
 FRAME = WorkFrame(Rect(0, 0, 256, 256), 256, 256)
 COMPOSE = Request("compose")
 
 
-def lines_of(sheet: Sheet, request: Request):
+def lines_of(sheet: Sheet, request: Request, pack: Pack | None = None):
+    pack = ClosedFormPack() if pack is None else pack
     masks = element_masks(sheet, FRAME)
     place = mask_outline(strength_map(sheet, request, FRAME, 256, 256, masks), (16, 16))
-    return voices(sheet, request, FRAME, masks, place, 16, request.settings.method)[0]
+    return voices(sheet, request, FRAME, masks, place, pack, request.settings.method)[0]
 
 
 @given(st.lists(st.text(st.characters(exclude_characters=",;\n"), max_size=8), max_size=6), st.sampled_from([",", ";", "\n", " , "]))
@@ -52,6 +54,47 @@ def test_scene_and_house_words_are_told_everywhere_and_elements_in_their_place(p
     assert lake.outline[8, 4] == 1
     assert lake.outline[8, 12] == 0
     assert [x.phrase for x in lines.away] == ["yellow", "red"]
+
+
+@pytest.mark.parametrize(
+    ("words", "told"),
+    [
+        ("girl, blue dress, sitting", ["girl blue dress sitting"]),
+        ("blue dress, girl", ["blue dress girl"]),
+        ("fox, sitting, cottage, lit", ["fox sitting", "cottage lit"]),
+        ("lantern", ["lantern"]),
+        ("flumph, lit", ["flumph lit"]),
+    ],
+)
+def test_what_is_said_of_a_thing_is_told_with_it(own, words, told):
+    e = Element(1, "one", Outline("box", (16, 64, 128, 240)), words)
+    assert [x.phrase for x in lines_of(Sheet(256, 256, elements=(e,)), COMPOSE, own).told] == told
+    inpaint = Request("inpaint", PassSettings(), words)
+    sheet = Sheet(256, 256, mask=Mask.from_array(np.full((256, 256), 255, np.uint8)))
+    assert [x.phrase for x in lines_of(sheet, inpaint, own).told] == told
+
+
+def test_of_the_scene_things_take_what_is_said_of_them_and_the_whole_stays_by_itself(own):
+    sheet = Sheet(256, 256, scene=SceneWords("meadow, sunset, girl, sitting, winter, flat shapes, lit, fox"))
+    assert [x.phrase for x in lines_of(sheet, COMPOSE, own).told] == [
+        "meadow",
+        "sunset",
+        "girl sitting",
+        "winter",
+        "flat shapes",
+        "lit",
+        "fox",
+    ]
+
+
+def test_phrases_that_count_differently_or_would_be_too_long_are_told_apart(own):
+    outline = Outline("box", (16, 64, 128, 240))
+    louder = Element(1, "one", outline, "girl, blue dress", emphasis=((6, 16, 1.4),))
+    long = Element(2, "two", outline, "woman, red dress, black hair, hat, front view, standing, smiling")
+    lines = lines_of(Sheet(256, 256, elements=(louder, long)), COMPOSE, own).told
+    assert [(x.phrase, x.weight) for x in lines[:2]] == [("girl", 1.0), ("blue dress", 1.4)]
+    assert all(len(own.read(x.phrase)[0]) <= own.info.phrase_length for x in lines)
+    assert " ".join(x.phrase for x in lines if x.owner == "two") == long.words.replace(",", "")
 
 
 def test_near_outlines_are_cut_out_of_far_ones(placed):

@@ -89,7 +89,8 @@ def draw_kind(thing: Thing, number: int, traits: Traits | None = None) -> list[D
         said = dressed(rng, thing, DAY, season, traits=traits)
         mask, true = _shape(thing, said, portrait), _true_of(said, season)
         faces = thing.faces and said.look.traits.get("view", "") not in ("front view", "back view")
-        needs = tuple(t for t in true if t in (season, "portrait"))
+        # Who asks for a person wants to see the face.
+        needs = tuple(t for t in true if t in (season, "portrait", "back view"))
         right, left = ((*true, f"facing {side}") if faces else true for side in ("right", "left"))
         if not any(d.traits == right and _alike(d.mask, mask) for d in out):
             out.append(Drawn(thing.name, right, left, needs, mask, "sky" in thing.places or "wall" in thing.places, thing.name in ROWS))

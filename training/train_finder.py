@@ -12,6 +12,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 import torch
@@ -53,15 +54,17 @@ def build(config: Config) -> Finder:
 
 
 class Truth:
-    """Pictures with what is true of them. even: scenes with rare things come more often, see `rarity`; blurred: how often pictures are
-    as soft as a painted one is that is looked at from half as far."""
+    """Pictures with what is true of them. even, living: scenes with rare things, and with animals or people, come more often, see `Draw`;
+    blurred: how often pictures are as soft as a painted one is that is looked at from half as far."""
 
-    def __init__(self, scenes: Scenes, latent: Latent, shrink: int, cell_noise: float, even: float = 0.0, blurred: float = 0.0) -> None:
+    def __init__(
+        self, scenes: Scenes, latent: Latent, shrink: int, cell_noise: float, even: float = 0.0, living: int = 1, blurred: float = 0.0
+    ) -> None:
         self.scenes = scenes
         self._of = {name: i for i, name in enumerate(labels())}
         self._whole = {name: i for i, name in enumerate(whole_labels())}
         self._encoder, self._preview, self._noise = Encoder(latent, shrink), Preview(latent), cell_noise
-        self._draw, self._blurred = Draw(scenes, even), blurred
+        self._draw, self._blurred = Draw(scenes, even, living), blurred
 
     def cells(self) -> Tensor:
         """Share of all cells that shows each kind, and none, (K + 1,), as scenes are drawn."""
@@ -117,11 +120,11 @@ class Truth:
         return x, torch.from_numpy(np.stack(targets)), torch.from_numpy(np.stack(wholes))
 
 
-def load_truth(config: Config, latent: Latent, *patterns: str, even: float = 0.0, blurred: float = 0.0) -> Truth:
-    """The scenes of the files that match the patterns."""
+def load_truth(config: Config, latent: Latent, *patterns: str, **how: Any) -> Truth:
+    """The scenes of the files that match the patterns. how: see `Truth`."""
     c, folder = config["finder"], work_folder(config) / "scenes"
     files = [file for pattern in patterns for file in sorted(folder.glob(pattern))[: c["chunks"]]]
-    return Truth(Scenes(files), latent, config["latent"]["shrink"], c["cell_noise"], even, blurred)
+    return Truth(Scenes(files), latent, config["latent"]["shrink"], c["cell_noise"], **how)
 
 
 def weights_of(cells: Tensor) -> Tensor:
@@ -223,7 +226,7 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
         begun, run.before = read_finder(from_pack)
         net.load_state_dict(half_again(begun, net.state_dict()))
     latent = load_latent(config)
-    held, how = load_truth(config, latent, UNSEEN), {"even": c["even"], "blurred": c["blurred"]}
+    held, how = load_truth(config, latent, UNSEEN), {name: c[name] for name in ("even", "living", "blurred")}
     truth = load_truth(config, latent, SCENES, CLOSE, **how)
     painted = load_truth(config, latent, REWORKED, **how) if any((folder / "scenes").glob(REWORKED)) else truth
     rng, weights = np.random.default_rng(c["seed"] + run.steps), weights_of(truth.cells())

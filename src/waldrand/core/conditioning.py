@@ -12,6 +12,7 @@ from .element import phrases
 from .emphasis import weighed_phrases
 from .frame import WorkFrame
 from .masks import feather_inside
+from .naming import said_of
 from .outline import rasterise
 from .pack import ELEMENT, NONE, SCENE, Pack, Rows
 from .request import Method, Request
@@ -77,14 +78,40 @@ def spoken(sheet: Sheet, request: Request) -> tuple[list[Said], list[Said]]:
     return told, away
 
 
+def together(said: Sequence[Said], pack: Pack | None) -> list[Said]:
+    """Phrases as a model reads them that was taught each thing in one phrase with all that is said of it: what names no thing itself
+    goes with the thing named before it in the same place, or with the first one there, as far as the model reads so many words at a
+    time. What describes the whole, or counts more or less, stays by itself. Packs without a finder cannot tell.
+    """
+    finder = None if pack is None else pack.finder
+    if pack is None or finder is None:
+        return list(said)
+    out: list[tuple[Said, bool]] = []
+    for one in said:
+        owner, phrase, weight, place = one
+        is_thing, (before, has_thing) = bool(finder.labels_of(phrase)), out[-1] if out else (one, False)
+        both = f"{before[1]} {phrase}"
+        if (
+            out
+            and before == (owner, before[1], weight, place)
+            and not (is_thing and has_thing)
+            and (place is not None or (has_thing and not said_of(finder.whole, [phrase], lambda p: tuple(pack.read(p)[0]))))
+            and len(pack.read(both)[0]) <= pack.info.phrase_length
+        ):
+            out[-1] = (owner, both, weight, place), is_thing or has_thing
+        else:
+            out.append((one, is_thing))
+    return [one for one, _ in out]
+
+
 def speakers(told: list[Said], method: Method) -> list[int | None]:
     """Whose words are asked for by themselves: with "blend" the scene (None) and every place that has words, else all together."""
     return [None, *dict.fromkeys(i for _, _, _, i in told if i is not None)] if method == "blend" else [None]
 
 
-def told_to(sheet: Sheet, request: Request, index: int | None) -> list[str]:
-    """All the words that count where an element (by its index; -1: the mask, None: the scene) stands, in the model's order."""
-    return [p for _, p, _, i in spoken(sheet, request)[0] if i is None or i == index]
+def told_to(sheet: Sheet, request: Request, index: int | None, pack: Pack | None) -> list[str]:
+    """All the phrases that count where an element (by its index; -1: the mask, None: the scene) stands, in the model's order."""
+    return [p for _, p, _, i in together(spoken(sheet, request)[0], pack) if i is None or i == index]
 
 
 def mask_outline(strength: np.ndarray, cells: tuple[int, int]) -> np.ndarray:
@@ -96,16 +123,16 @@ def mask_outline(strength: np.ndarray, cells: tuple[int, int]) -> np.ndarray:
 
 
 def voices(
-    sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], mask: np.ndarray | None, cell: int, method: Method
+    sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], mask: np.ndarray | None, pack: Pack, method: Method
 ) -> list[Voice]:
-    """What is asked at every step; masks from `element_masks`; mask (h, w): an inpaint's outline in cells, from `mask_outline`;
+    """What a pack is asked at every step; masks from `element_masks`; mask (h, w): an inpaint's outline in cells, from `mask_outline`;
     None for other passes.
 
     "steer": one voice whose lines know their places. "text": one voice, places left out. "blend": a voice for the scene and
     one for each element (scene, house and own words), shared out by the outlines: x0 = sum(w m x0_i) / sum(w m), with m = 1 for
     the scene.
     """
-    cells = (frame.height // cell, frame.width // cell)
+    cells = (frame.height // pack.info.cell, frame.width // pack.info.cell)
     small = [resize_mask(m, *cells) for m in masks]
 
     def place(index: int | None) -> np.ndarray | None:
@@ -114,6 +141,7 @@ def voices(
         return mask if index == -1 else small[index]
 
     told, away = spoken(sheet, request)
+    told = together(told, pack)
     if method != "blend":
         at = place if method == "steer" else lambda _: None
         lines = [tuple(Line(o, p, w, at(i)) for o, p, w, i in x) for x in (told, away)]

@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from .conditioning import mask_outline, speakers, spoken
+from .conditioning import mask_outline, speakers, spoken, together
 from .element import Element, phrases
 from .fitting import ANEW, figures_for, fitted_figures, mask_figure
 from .found import covered, describe
@@ -285,8 +285,8 @@ def _warnings(
         if (phrase.lower(), i) in wanted and request.kind != "inpaint":
             mend = Mend("Do not avoid it", partial(_not_avoided, phrase=phrase))
             out.append(Caution(f"“{phrase}” is both wanted and avoided ({owner}).", by_name.get(owner), mend))
-    if len(told) > pack.info.rows:
-        out.append(Caution(f"The model reads at most {pack.info.rows} phrases; these are {len(told)}.", "scene"))
+    if (count := len(together(told, pack))) > pack.info.rows:
+        out.append(Caution(f"The model reads at most {pack.info.rows} phrases; these are {count}.", "scene"))
     if request.kind == "inpaint":
         assert sheet.mask is not None
         out += _frame_warnings(sheet.mask.box(), sheet, frame)

@@ -134,7 +134,7 @@ def _painted(plan: Plan, pack: Pack, seed: int, progress: Progress | None, stop:
     else:
         shaped = with_figures(sheet, request, pack, seed)
         outlines = masks if shaped is sheet else element_masks(shaped, frame)
-    heard = voices(shaped, request, frame, outlines, place, info.cell, plan.method)
+    heard = voices(shaped, request, frame, outlines, place, pack, plan.method)
     told = [to_rows(v.told, pack, cells) for v in heard]
     # Voices that are led away from the same words ask for that only once.
     led = [tuple((line.phrase, line.weight) for line in v.away) for v in heard]

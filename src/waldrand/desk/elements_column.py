@@ -200,7 +200,7 @@ class ElementCard(QFrame):
                 style.polish(self)
 
     def _told(self, index: int) -> str:
-        said = told_to(self.document.sheet, replace(self.document.draft.request(), kind="compose"), index)
+        said = told_to(self.document.sheet, replace(self.document.draft.request(), kind="compose"), index, self._pack)
         if not said:
             return ""
         most = "" if self._pack is None else f" of {self._pack.info.rows}"
