@@ -86,6 +86,8 @@ EXACT = 0.12
 MIRRORED = {"left": "right", "right": "left"}
 #: Kinds whose form is the hardest to learn.
 LIVING = frozenset(t.name for group in ("animals", "people") for t in GROUPS[group])
+#: Skies full of small things.
+DOTTED = frozenset({"starry night", "rain", "snowfall"})
 
 
 def loosen(mask: np.ndarray, rng: np.random.Generator, roomy: float = 0.0, exact: float = EXACT) -> np.ndarray:
@@ -133,16 +135,22 @@ def lively(captions: list[dict[str, Any]], living: int) -> np.ndarray:
     return np.array([living if any(p["kind"] in LIVING for p in c["parts"]) else 1.0 for c in captions])
 
 
+def dotted(captions: list[dict[str, Any]], often: float) -> np.ndarray:
+    """`often` for scenes under stars, drops or flakes, else 1, (N,); those seen through a window do not count."""
+    return np.array([often if DOTTED & set(c["words"]) and all(p["kind"] != "wall" for p in c["parts"]) else 1.0 for c in captions])
+
+
 class Draw:
     """Draws scenes: groups by their number of scenes, and in a group scenes as often as `rarity` says, those with animals or people
-    `living` times as often; or with `even` 0 all alike."""
+    `living` times as often, those under stars, drops or flakes `dots` times; or with `even` 0 all alike."""
 
-    def __init__(self, scenes: Scenes, even: float, living: int = 1) -> None:
+    def __init__(self, scenes: Scenes, even: float, living: int = 1, dots: float = 1.0) -> None:
         self._share = np.array([len(g.captions) for g in scenes.groups]) / len(scenes)
         self._counts = [len(g.captions) for g in scenes.groups]
         shown = Counter(p["kind"] for g in scenes.groups for c in g.captions for p in c["parts"] if not p["big"])
         #: Of each group, the sums of its scenes' shares up to each.
-        self._sums = [np.cumsum(rarity(g.captions, shown, even) * lively(g.captions, living)) for g in scenes.groups if even]
+        often = [rarity(g.captions, shown, even) * lively(g.captions, living) * dotted(g.captions, dots) for g in scenes.groups if even]
+        self._sums = [np.cumsum(one) for one in often]
 
     def often(self, group: int) -> np.ndarray:
         """How often each scene of a group is drawn against the mean of them, (N,)."""
@@ -213,7 +221,8 @@ class Sampler:
     """Draws samples from scenes: windows of `window` x `window` cells, or with 0 whole scenes, each batch of one shape.
 
     roomy, exact: see `loosen`; small_things: the most that a small thing counts in `Batch.things`; even: see `rarity`, 0: all scenes alike;
-    living: how many times as often scenes with animals or people are drawn, and windows cut around them.
+    living: how many times as often scenes with animals or people are drawn, and windows cut around them; dots: the same of scenes under
+    stars, drops or flakes.
     """
 
     def __init__(
@@ -229,13 +238,14 @@ class Sampler:
         even: float = 0.0,
         living: int = 1,
         exact: float = EXACT,
+        dots: float = 1.0,
     ) -> None:
         self.scenes, self.window, self.rows, self.length = scenes, window, rows, length
         self.exact = exact
         self.roomy, self.small_things, self.living = roomy, small_things, living
         self.no_words, self.no_outlines = no_words, no_outlines
         self.ids = {w: i for i, w in enumerate(vocabulary(kinds()))}
-        self._draw = Draw(scenes, even, living)
+        self._draw = Draw(scenes, even, living, dots)
 
     def sample(self, rng: np.random.Generator, number: int) -> tuple[np.ndarray, ...]:
         group, i = self.scenes.groups[number], self._draw.one(rng, number)

@@ -62,6 +62,7 @@ def make_sampler(config: Config, window: int, held_out: bool = False, shaped: bo
         c["even"],
         c["living"],
         c["exact"],
+        c["dots"],
     )
 
 

@@ -108,8 +108,8 @@ def _distance(rng: np.random.Generator, canvas: Canvas, light: Light, horizon: f
         houses = []
         x = -0.03
         while x < w:
-            s = rng.uniform(0.07, 0.13)
-            houses.append((x, s, min(rng.uniform(0.08, 0.2), horizon * 0.7), int(rng.integers(4)), rng.random()))
+            s = rng.uniform(0.1, 0.17)
+            houses.append((x, s, min(rng.uniform(0.1, 0.22), horizon * 0.7), int(rng.integers(4)), rng.random()))
             x += s
         walls = ((222, 196, 160), (206, 170, 140), (214, 206, 190), (190, 160, 150))
 
@@ -121,10 +121,10 @@ def _distance(rng: np.random.Generator, canvas: Canvas, light: Light, horizon: f
                 p.rect(x, y - h, x + s, y, c)
                 p.poly([(x - 0.006, y - h), (x + s / 2, y - h - s * (0.4 + 0.5 * r)), (x + s + 0.006, y - h)], roof)
                 for i in range(2):
-                    for j in range(max(1, int(h / 0.06))):
+                    for j in range(max(1, int(h / 0.075))):
                         lit = light.night > 0.3 and (i + j + tone) % 2 == 0
-                        a, b = x + s * (0.2 + 0.4 * i), y - h + 0.018 + 0.055 * j
-                        p.rect(a, b, a + s * 0.2, b + 0.026, (255, 214, 120) if lit else shade(c, 0.62))
+                        a, b = x + s * (0.18 + 0.4 * i), y - h + 0.022 + 0.07 * j
+                        p.rect(a, b, a + s * 0.24, b + 0.036, (255, 214, 120) if lit else shade(c, 0.62))
 
         canvas.layer(town, "town", big=True)
     elif rng.random() < 0.36:
@@ -180,11 +180,13 @@ def _ground(rng: np.random.Generator, canvas: Canvas, ground: str, light: Light,
                 p.poly([(vanish + i * 0.012, horizon + 0.012), (x, h), (x + w * 0.07, h)], shade(near, 0.86), 0.55)
             return
         if ground == "street":
-            for i in range(1, 9):
-                y = horizon + (h - horizon) * (i / 8) ** 1.8
-                p.line([(0, y), (w, y)], 0.003 + 0.005 * i / 8, shade(near, 0.86), 0.7)
-            for i in range(-12, 13):
-                p.line([(vanish + i * 0.06, horizon), (vanish + i * 0.34, h)], 0.005, shade(near, 0.88), 0.6)
+            # Slabs in broad tones: a denoiser makes scratches of thin joints.
+            for i in range(1, 8, 2):
+                y0, y1 = (horizon + (h - horizon) * (k / 8) ** 1.7 for k in (i, i + 1))
+                p.poly([(0, y0), (w, y0), (w, y1), (0, y1)], shade(near, 0.9), 0.6)
+            for i in range(-8, 9, 2):
+                x0, x1 = (vanish + w * 0.3 * k for k in (i, i + 1))
+                p.poly([(vanish + i * 0.05, horizon), (vanish + (i + 1) * 0.05, horizon), (x1, h), (x0, h)], shade(near, 0.88), 0.5)
             return
         for x, depth, s in bands:
             y = horizon + 0.03 + (h - horizon) * depth

@@ -54,12 +54,14 @@ def paint_sky(rng: np.random.Generator, canvas: Canvas, name: str, horizon: floa
     night = SKY[name].night
     w = canvas.width
     canvas.loose(lambda p: p.fade((0, 0, w, horizon + 0.03), [(0, top, 1), (0.6, middle, 1), (1, bottom, 1)]))
-    spots = [(rng.uniform(0, w), rng.uniform(0, 1) ** 1.15 * horizon, rng.uniform(0.002, 0.0055)) for _ in range(int(rng.integers(20, 50)))]
+    # Stars, drops and flakes are as large as a denoiser can paint them: what is less than a quarter of a cell wide becomes flecks.
+    count = int(rng.integers(14, 34))
+    spots = [(rng.uniform(0, w), rng.uniform(0, 1) ** 1.15 * horizon, rng.uniform(0.0045, 0.0095)) for _ in range(count)]
     if night > 0.5:
 
         def stars(p: Pen) -> None:
             for x, y, r in spots:
-                p.dot(x, y, r, (255, 250, 226), 0.92)
+                p.dot(x, y, r, (255, 250, 226), 0.95)
 
         canvas.loose(stars)
     if name in ("storm", "rain", "cloudy day"):
@@ -129,15 +131,15 @@ def weather(rng: np.random.Generator, canvas: Canvas, name: str, horizon: float,
             lambda p: p.fade((0, 0, w, h), [(0, bottom, strength * 0.5), (float(horizon / h), bottom, strength), (1, bottom, 0.05)])
         )
     elif name == "rain":
-        drops = [(rng.uniform(-0.1, w), rng.uniform(-0.1, h), rng.uniform(0.04, 0.09)) for _ in range(60)]
+        drops = [(rng.uniform(-0.1, w), rng.uniform(-0.1, h), rng.uniform(0.07, 0.14)) for _ in range(28)]
 
         def rain(p: Pen) -> None:
             for x, y, d in drops:
-                p.line([(x, y), (x + d * 0.3, y + d)], 0.0045, (222, 230, 238), 0.5)
+                p.line([(x, y), (x + d * 0.3, y + d)], 0.008, (226, 234, 242), 0.55)
 
         canvas.loose(rain)
     elif name == "snowfall":
-        flakes = [(rng.uniform(0, w), rng.uniform(0, h), rng.uniform(0.004, 0.011)) for _ in range(70)]
+        flakes = [(rng.uniform(0, w), rng.uniform(0, h), rng.uniform(0.008, 0.016)) for _ in range(48)]
 
         def snow(p: Pen) -> None:
             for x, y, r in flakes:
