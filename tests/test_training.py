@@ -272,6 +272,20 @@ def test_animals_and_people_come_more_often(config):
     assert near(8) > near(1)
 
 
+def test_scenes_under_stars_drops_and_flakes_come_more_often_but_not_those_behind_a_window(config):
+    scenes = train_denoiser.make_sampler(config, 0).scenes
+    under = behind = 0
+    for number, group in enumerate(scenes.groups):
+        alike, more = (samples.Draw(scenes, 0.5, dots=dots).often(number) for dots in (1.0, 4.0))
+        ratio = more / alike
+        for caption, gained in zip(group.captions, ratio / ratio.min(), strict=True):
+            dotted, indoors = bool(samples.DOTTED & set(caption["words"])), any(p["kind"] == "wall" for p in caption["parts"])
+            under, behind = under + (dotted and not indoors), behind + (dotted and indoors)
+            assert gained == pytest.approx(4.0 if dotted and not indoors else 1.0)
+    assert under
+    assert behind
+
+
 def test_phrases_hide_outside_their_outlines_and_rows_without_one_everywhere(config):
     import torch
 
