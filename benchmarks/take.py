@@ -1,4 +1,4 @@
-"""Seconds per 512 x 512 take, split into its parts; and the drift outside an inpainted quarter.
+"""Seconds per 512 x 512 take, split into its parts, and of one of 64 x 48 cells; and the drift outside an inpainted quarter.
 
 `python benchmarks/take.py [--rounds N]`
 """
@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import argparse
+import math
 import sys
 import time
 from collections.abc import Callable
@@ -21,7 +22,7 @@ from machine import describe
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.masks import Mask
 from waldrand.core.outline import Outline
-from waldrand.core.plan import plan
+from waldrand.core.plan import Plan, plan
 from waldrand.core.recipe import picture_recipe
 from waldrand.core.repeat import repeat
 from waldrand.core.request import METHODS, PassSettings, Request
@@ -29,6 +30,8 @@ from waldrand.core.run import run_take
 from waldrand.core.sheet import Sheet
 from waldrand.packs.onnx_pack import OnnxPack
 
+#: Pixels of the larger sheet.
+LARGE = (1024, 768)
 WORDS = ("red tent", "owl", "birch", "pine", "white cottage", "red fox", "hare", "yellow balloon")
 
 
@@ -55,12 +58,28 @@ class Timed(OnnxPack):
         return self._clock("text", lambda: super(Timed, self)._text(ids))
 
 
-def sheet_with(n: int) -> Sheet:
+def sheet_with(n: int, width: int = 512, height: int = 512) -> Sheet:
+    kx, ky = width / 512, height / 512
+    boxes = [(20 + 120 * (i % 4), 60 + 220 * (i // 4), 130 + 120 * (i % 4), 260 + 220 * (i // 4)) for i in range(n)]
     elements = tuple(
-        Element(i + 1, w, Outline("box", (20 + 120 * (i % 4), 60 + 220 * (i // 4), 130 + 120 * (i % 4), 260 + 220 * (i // 4))), w)
-        for i, w in enumerate(WORDS[:n])
+        Element(i + 1, w, Outline("box", (x0 * kx, y0 * ky, x1 * kx, y1 * ky)), w)
+        for i, (w, (x0, y0, x1, y1)) in enumerate(zip(WORDS, boxes, strict=False))
     )
-    return Sheet(512, 512, elements=elements, scene=SceneWords("clear day, meadow"))
+    return Sheet(width, height, elements=elements, scene=SceneWords("clear day, meadow"))
+
+
+def measured(pack: Timed, p: Plan, rounds: int) -> np.ndarray:
+    """Medians of a plan's takes: seconds in all, of the words, the denoiser and the decoder."""
+    rows = []
+    for seed in range(rounds + 1):
+        pack.seconds.clear()
+        pack._phrases.clear()
+        t = time.perf_counter()
+        run_take(p, pack, seed)
+        total, text = time.perf_counter() - t, pack.seconds.get("text", 0.0)
+        # The denoiser's clock runs while words are read for the first time.
+        rows.append((total, text, pack.seconds["denoiser"] - text, pack.seconds["decode"]))
+    return np.asarray(np.median(rows[1:], 0))
 
 
 def main() -> None:
@@ -72,19 +91,15 @@ def main() -> None:
     loaded = time.perf_counter() - t
     print(f"{describe()}; pack {pack.info.version} loaded in {loaded:.2f} s")
     print(f"medians of {options.rounds} takes, 20 steps, guidance {PassSettings().guidance:g}")
-    print("method elements   take s   text ms  denoiser s  decode ms")
-    for method, n in ((m, n) for m in METHODS for n in (1, 4, 8)):
-        p = plan(sheet_with(n), Request("compose", PassSettings(method=method)), pack)
-        rows = []
-        for seed in range(options.rounds + 1):
-            pack.seconds.clear()
-            pack._phrases.clear()
-            t = time.perf_counter()
-            run_take(p, pack, seed)
-            rows.append((time.perf_counter() - t, pack.seconds.get("text", 0.0), pack.seconds["denoiser"], pack.seconds["decode"]))
-        total, text, denoiser, decode = np.median(np.array(rows[1:]), 0)
-        # The denoiser's clock runs while words are read for the first time.
-        print(f"{method:6s} {n:8d} {total:8.2f} {1000 * text:9.1f} {denoiser - text:11.2f} {1000 * decode:10.1f}")
+    print("method elements    cells   take s   text ms  denoiser s  decode ms")
+    large = math.sqrt(LARGE[0] * LARGE[1] / pack.info.limits.placed.best_area)
+    asked = [(sheet_with(n), PassSettings(method=method), n) for method in METHODS for n in (1, 4, 8)]
+    asked.append((sheet_with(4, *LARGE), PassSettings(detail=large), 4))
+    for sheet, settings, n in asked:
+        p = plan(sheet, Request("compose", settings), pack)
+        total, text, denoiser, decode = measured(pack, p, options.rounds)
+        cells = f"{p.frame.width // pack.info.cell} x {p.frame.height // pack.info.cell}"
+        print(f"{settings.method:6s} {n:8d} {cells:>8s} {total:8.2f} {1000 * text:9.1f} {denoiser:11.2f} {1000 * decode:10.1f}")
     if pack.finder is not None:
         picture, looks = np.random.default_rng(1).random((512, 512, 3), np.float32), []
         for _ in range(5 * options.rounds):
