@@ -1,6 +1,6 @@
 """The way down to latents and up again: PSNR and edge gradient kept, against averaging and bicubic.
 
-Each picture at its own size, then as the app takes it where figures tell what stands where: scaled to the size that the pack computes
+Each picture at its own size, then as the app takes a sheet that it reworks lightly: scaled to the size that the pack computes
 such sheets at, and back. Averaging and bicubic go the same way each time.
 
 Needs the training packages (the world and scikit-image's photographs).
@@ -55,7 +55,7 @@ def report(name: str, pictures: list[np.ndarray], pack: OnnxPack) -> None:
         made = [there_and_back(x), bicubic(x), *(computed_larger(x, pack, way) for way in (there_and_back, bicubic))]
         rows.append([judged(m, x) for m in made])
     of_pack, plain, larger, plain_larger = np.mean(rows, 0)
-    for said, a, b in ((name, of_pack, plain), ("  as computed", larger, plain_larger)):
+    for said, a, b in ((name, of_pack, plain), ("  as reworked", larger, plain_larger)):
         (p, k), (bp, bk) = a, b
         print(f"{said:22s} {len(rows):5d}  {p:6.2f} {k:6.2f}   {bp:6.2f} {bk:6.2f}   {p - bp:+5.2f} dB {100 * (k - bk):+4.0f} points")
 

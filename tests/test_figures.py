@@ -213,6 +213,11 @@ def test_where_figures_say_what_stands_where_more_pixels_are_computed(placed):
     assert np.array_equal(repeat(json.loads(json.dumps(picture_recipe(done))), pack).pixels, done.flatten())
     scores = placement(done.flatten(), placed, pack)
     assert [s.landed for s in scores] == [True, True]
+    # A picture that is reworked lightly says it as well; one that is painted anew does not.
+    light, anew = (Request("rework", PassSettings(strength=strength, figures=False)) for strength in (0.4, 0.9))
+    assert [plan(done, request, pack).frame.width for request in (light, anew)] == [320, 256]
+    stubborn = done.with_element(replace(done.elements[0], strength=0.9))
+    assert plan(stubborn, light, pack).frame.width == 256
 
 
 def test_what_the_finer_whole_shows_well_enough_is_not_painted_from_nearer():

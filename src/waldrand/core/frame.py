@@ -54,7 +54,8 @@ class WorkFrame:
 @dataclass(frozen=True)
 class FrameLimits:
     """What a pack wants: sides in multiples, an area (pixels) it composes best, least and greatest side; placed_area: what it composes
-    best where figures tell it each thing's shape, so that more pixels do not make more things; 0: as without."""
+    best where figures, or a picture that is reworked lightly, tell it each thing's shape, so that more pixels do not make more things;
+    0: as without."""
 
     multiple: int = 64
     best_area: int = 512 * 512
@@ -64,7 +65,7 @@ class FrameLimits:
 
     @property
     def placed(self) -> FrameLimits:
-        """The limits where figures tell what stands where."""
+        """The limits where figures or a picture tell what stands where."""
         return replace(self, best_area=self.placed_area or self.best_area)
 
     def at(self, detail: float) -> FrameLimits:

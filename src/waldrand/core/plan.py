@@ -97,8 +97,6 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     sheet = replace(sheet, elements=tuple(e for e in sheet.elements if e.visible or e.hold))
     strongest = settings.strength
     shapes = {} if request.kind == "inpaint" else fitted_figures(sheet, request, pack, settings.seed)
-    # Where figures say what stands where, more pixels make finer things; else they would make more things.
-    frame = whole_frame(sheet.width, sheet.height, limits.placed if shapes else limits)
     if request.kind == "compose":
         if not any((*phrases(sheet.scene.words), *(p for e in sheet.elements for p in phrases(e.words)))):
             raise ValueError("There are no words yet: say what the scene is, or give an element words.")
@@ -110,8 +108,13 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
             raise ValueError("The mask is empty: paint where the picture may change.")
         frame = fitted_frame(sheet.mask.box(), sheet.width, sheet.height, limits, settings.margin)
         strongest = settings.strength * int(sheet.mask.read(frame.rect).max()) / 255
-    if request.kind != "inpaint" and sheet.has_picture:
-        strongest = max([strongest, *(e.strength for e in sheet.elements if e.strength is not None and not e.hold)])
+    if request.kind != "inpaint":
+        if sheet.has_picture:
+            strongest = max([strongest, *(e.strength for e in sheet.elements if e.strength is not None and not e.hold)])
+        # Where figures say what stands where, or the picture that is reworked, more pixels make finer things; else they would make more
+        # things.
+        known = bool(shapes) or (sheet.has_picture and strongest < ANEW)
+        frame = whole_frame(sheet.width, sheet.height, limits.placed if known else limits)
     if gone := _gone(sheet, request, frame, pack):
         request = replace(request, avoid=", ".join(gone))
     steps = executed_steps(settings.steps, strongest)
