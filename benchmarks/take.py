@@ -26,6 +26,7 @@ from waldrand.core.plan import Plan, plan
 from waldrand.core.recipe import picture_recipe
 from waldrand.core.repeat import repeat
 from waldrand.core.request import METHODS, PassSettings, Request
+from waldrand.core.resize import scaled
 from waldrand.core.run import run_take
 from waldrand.core.sheet import Sheet
 from waldrand.packs.onnx_pack import OnnxPack
@@ -58,14 +59,12 @@ class Timed(OnnxPack):
         return self._clock("text", lambda: super(Timed, self)._text(ids))
 
 
-def sheet_with(n: int, width: int = 512, height: int = 512) -> Sheet:
-    kx, ky = width / 512, height / 512
-    boxes = [(20 + 120 * (i % 4), 60 + 220 * (i // 4), 130 + 120 * (i % 4), 260 + 220 * (i // 4)) for i in range(n)]
+def sheet_with(n: int) -> Sheet:
     elements = tuple(
-        Element(i + 1, w, Outline("box", (x0 * kx, y0 * ky, x1 * kx, y1 * ky)), w)
-        for i, (w, (x0, y0, x1, y1)) in enumerate(zip(WORDS, boxes, strict=False))
+        Element(i + 1, w, Outline("box", (20 + 120 * (i % 4), 60 + 220 * (i // 4), 130 + 120 * (i % 4), 260 + 220 * (i // 4))), w)
+        for i, w in enumerate(WORDS[:n])
     )
-    return Sheet(width, height, elements=elements, scene=SceneWords("clear day, meadow"))
+    return Sheet(512, 512, elements=elements, scene=SceneWords("clear day, meadow"))
 
 
 def measured(pack: Timed, p: Plan, rounds: int) -> np.ndarray:
@@ -94,7 +93,7 @@ def main() -> None:
     print("method elements    cells   take s   text ms  denoiser s  decode ms")
     large = math.sqrt(LARGE[0] * LARGE[1] / pack.info.limits.placed.best_area)
     asked = [(sheet_with(n), PassSettings(method=method), n) for method in METHODS for n in (1, 4, 8)]
-    asked.append((sheet_with(4, *LARGE), PassSettings(detail=large), 4))
+    asked.append((scaled(sheet_with(4), *LARGE), PassSettings(detail=large), 4))
     for sheet, settings, n in asked:
         p = plan(sheet, Request("compose", settings), pack)
         total, text, denoiser, decode = measured(pack, p, options.rounds)

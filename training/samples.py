@@ -148,8 +148,8 @@ class Draw:
         self._share = np.array([len(g.captions) for g in scenes.groups]) / len(scenes)
         self._counts = [len(g.captions) for g in scenes.groups]
         shown = Counter(p["kind"] for g in scenes.groups for c in g.captions for p in c["parts"] if not p["big"])
-        #: Of each group, the sums of its scenes' shares up to each.
         often = [rarity(g.captions, shown, even) * lively(g.captions, living) * dotted(g.captions, dots) for g in scenes.groups if even]
+        #: Of each group, the sums of its scenes' shares up to each.
         self._sums = [np.cumsum(one) for one in often]
 
     def often(self, group: int) -> np.ndarray:

@@ -86,22 +86,28 @@ def together(said: Sequence[Said], pack: Pack | None) -> list[Said]:
     finder = None if pack is None else pack.finder
     if pack is None or finder is None:
         return list(said)
-    out: list[tuple[Said, bool]] = []
-    for one in said:
-        owner, phrase, weight, place = one
-        is_thing, (before, has_thing) = bool(finder.labels_of(phrase)), out[-1] if out else (one, False)
-        both = f"{before[1]} {phrase}"
-        if (
-            out
-            and before == (owner, before[1], weight, place)
-            and not (is_thing and has_thing)
-            and (place is not None or (has_thing and not said_of(finder.whole, [phrase], lambda p: tuple(pack.read(p)[0]))))
-            and len(pack.read(both)[0]) <= pack.info.phrase_length
-        ):
-            out[-1] = (owner, both, weight, place), is_thing or has_thing
-        else:
-            out.append((one, is_thing))
-    return [one for one, _ in out]
+
+    def ids(phrase: str) -> tuple[int, ...]:
+        return tuple(pack.read(phrase)[0])
+
+    out: list[Said] = []
+    has_thing = False
+    for owner, phrase, weight, place in said:
+        is_thing = bool(finder.labels_of(phrase))
+        before = out[-1] if out else None
+        if before is not None and (before[0], *before[2:]) == (owner, weight, place):
+            both = f"{before[1]} {phrase}"
+            if place is None:
+                belongs = has_thing and not is_thing and not said_of(finder.whole, [phrase], ids)
+            else:
+                belongs = not (has_thing and is_thing)
+            if belongs and len(ids(both)) <= pack.info.phrase_length:
+                out[-1] = owner, both, weight, place
+                has_thing |= is_thing
+                continue
+        out.append((owner, phrase, weight, place))
+        has_thing = is_thing
+    return out
 
 
 def speakers(told: list[Said], method: Method) -> list[int | None]:
