@@ -309,6 +309,12 @@ def test_detail_computes_finer_says_so_and_repeats(placed, closed):
     assert take.pixels.shape == (256, 256, 3)
     done = take.laid_on(placed, "take")
     assert (repeat(picture_recipe(done), closed).pixels == done.flatten()).all()
+    # A light rework is told by its picture what stands where; a strong one composes anew.
+    cautioned = [
+        any("finer than" in c.text for c in plan(done, Request("rework", PassSettings(detail=1.5, strength=s)), closed).warnings)
+        for s in (0.4, 1.0)
+    ]
+    assert cautioned == [False, True]
     masked = replace(done, mask=Mask.from_array(np.pad(np.full((60, 60), 255, np.uint8), 98)))
     coarse, fine = (plan(masked, Request("inpaint", PassSettings(detail=d)), closed).frame for d in (1.0, 1.5))
     assert fine.scale > 1.3 * coarse.scale

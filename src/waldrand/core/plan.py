@@ -111,10 +111,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     if request.kind != "inpaint":
         if sheet.has_picture:
             strongest = max([strongest, *(e.strength for e in sheet.elements if e.strength is not None and not e.hold)])
-        # Where figures say what stands where, or the picture that is reworked, more pixels make finer things; else they would make more
-        # things.
-        known = bool(shapes) or (sheet.has_picture and strongest < ANEW)
-        frame = whole_frame(sheet.width, sheet.height, limits.placed if known else limits)
+        frame = whole_frame(sheet.width, sheet.height, limits.placed if _settled(sheet, strongest, shapes) else limits)
     if gone := _gone(sheet, request, frame, pack):
         request = replace(request, avoid=", ".join(gone))
     steps = executed_steps(settings.steps, strongest)
@@ -262,6 +259,11 @@ def _sentences(sheet: Sheet, request: Request, frame: WorkFrame, steps: int, cha
     return tuple(out)
 
 
+def _settled(sheet: Sheet, strongest: float, shapes: dict[int, Outline]) -> bool:
+    """Whether figures say what stands where, or the picture that is reworked: then more pixels make finer things, else more things."""
+    return bool(shapes) or (sheet.has_picture and strongest < ANEW)
+
+
 def _warnings(
     sheet: Sheet, request: Request, frame: WorkFrame, pack: Pack, strongest: float, shapes: dict[int, Outline]
 ) -> tuple[Caution, ...]:
@@ -298,6 +300,9 @@ def _warnings(
             out.append(Caution("No words at all: the surroundings are continued as well as the model can.", "pass", mend))
     else:
         out += _element_warnings(sheet, request, frame, pack, shapes)
+        if request.settings.detail > FINER and not _settled(sheet, strongest, shapes):
+            text = "Computed finer than the model composes best where nothing tells it the shapes of things: things may come twice."
+            out.append(Caution(text, None, Mend("Use detail 1", _usual_detail)))
     if request.kind != "compose" and 0 < strongest < 0.1:
         out.append(Caution(f"At strength {strongest:.2f} hardly anything changes.", None, Mend("Use 0.35", partial(_strength, value=0.35))))
     if request.kind == "rework" and strongest > 0.85:
@@ -384,9 +389,6 @@ def _element_warnings(sheet: Sheet, request: Request, frame: WorkFrame, pack: Pa
         if sheet.scene.weight > 0 and e.weight / sheet.scene.weight > 2.5:
             mend = Mend("Weigh it like the scene", partial(_weighed, key=e.key))
             out.append(Caution(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key, mend))
-    if request.settings.detail > FINER and not shapes:
-        text = "Computed finer than the model composes best where nothing tells it the shapes of things: things may come twice."
-        out.append(Caution(text, None, Mend("Use detail 1", _usual_detail)))
     if request.kind == "compose" and pack.places is not None and request.settings.method == "steer":
         out += _unplaced(sheet, pack.places, pack.info.elements)
     if request.kind == "compose" and placed and not phrases(sheet.scene.words):
