@@ -26,6 +26,7 @@ from training import (
     judge_finder,
     latent,
     quantise,
+    real,
     render,
     rework,
     samples,
@@ -35,6 +36,8 @@ from training import (
     train_finder,
 )
 from training.config import HERE, load_config, work_folder
+from training.decoder import Decoder
+from training.networks import Enlarger
 from training.world.canvas import SHAPES
 from training.world.scene import kinds, paint_scene
 from training.world.things import THINGS
@@ -686,9 +689,10 @@ def test_reworked_scenes_keep_their_truth(trained):
 
 def test_the_enlarger_is_given_reworked_scenes_beside_what_they_were(trained):
     scenes = rework.rework_all(trained)
-    c = trained["enlarger"] | {"real_share": 0.0, "reworked_share": 1.0, "crop": 512, "batch": 3}
-    sharp, small, painted = train_enlarger.Cuts(scenes, c, 1).next()
+    c = trained["enlarger"] | {"real_share": 0.0, "leaves_share": 0.0, "reworked_share": 1.0, "crop": 512, "batch": 3}
+    sharp, small, painted, photographed = train_enlarger.Cuts(scenes, c, 1).next()
     assert painted.tolist() == [1, 1, 1]
+    assert photographed.tolist() == [0, 0, 0]
     assert sharp.shape == (3, 3, 512, 512)
     assert small.shape == (3, 3, 128, 128)
     with np.load(scenes / "small-0.npz") as a, np.load(scenes / "small-1.npz") as b:
@@ -701,6 +705,63 @@ def test_the_enlarger_is_given_reworked_scenes_beside_what_they_were(trained):
     true = cuts.next()
     assert true[2].tolist() == [0, 0, 0]
     assert true[1].numpy() == pytest.approx(true[0].reshape(3, 3, 128, 4, 128, 4).mean((3, 5)).numpy(), abs=1e-5)
+
+
+def test_photographs_come_turned_in_all_eight_ways(trained):
+    c = trained["enlarger"] | {"real_share": 1.0, "leaves_share": 0.0, "crop": 64, "batch": 60}
+    cuts = train_enlarger.Cuts(work_folder(trained) / "scenes", c, 2)
+    picture = np.random.default_rng(0).integers(0, 256, (64, 64, 3)).astype(np.uint8)
+    cuts.real = [picture]
+    sharp, small, painted, photographed = cuts.next()
+    assert painted.sum() == 0
+    assert photographed.all()
+    assert small.numpy() == pytest.approx(sharp.reshape(60, 3, 16, 4, 16, 4).mean((3, 5)).numpy(), abs=1e-5)
+    seen = {p.tobytes() for p in ((sharp.numpy() + 1) * 127.5).round().astype(np.uint8).transpose(0, 2, 3, 1)}
+    ways = {np.rot90(side, k).tobytes() for side in (picture, picture[:, ::-1]) for k in range(4)}
+    assert seen == ways
+
+
+def test_photographs_of_installed_packages_are_brought_down_and_some_kept_unseen(tmp_path: Path):
+    alone = real.photographs(tmp_path)
+    assert real.missing(tmp_path) == list(real.OF_PACKAGES)
+    assert real.unseen_photographs(tmp_path) == []
+    package, names = next(iter(real.OF_PACKAGES.items()))
+    assert not {name for of in real.OF_PACKAGES.values() for name in of} & set(real.UNSEEN)
+    for i, name in enumerate((*names, real.UNSEEN[0])):
+        (tmp_path / name).parent.mkdir(parents=True, exist_ok=True)
+        Image.new("RGB", (1300, 1100), (i, 200, 30)).save(tmp_path / name, quality=95)
+    assert package not in real.missing(tmp_path)
+    more = real.photographs(tmp_path)[len(alone) :]
+    assert [min(p.shape[:2]) for p in more] == list(real.SIDES) * len(names)
+    assert all(abs(p.shape[1] / p.shape[0] - 13 / 11) < 0.01 for p in more)
+    (unseen,) = real.unseen_photographs(tmp_path)
+    assert unseen.shape == (416, 496, 3)
+
+
+def test_the_enlarger_is_judged_by_scenes_and_photographs_it_never_saw(trained):
+    import torch
+
+    rework.rework_all(trained)
+    c = trained["enlarger"]
+    cuts = train_enlarger.Cuts(work_folder(trained) / "scenes", c, 1)
+    scale = trained["latent"]["shrink"]
+    decoder = Decoder(train_denoiser.load_latent(trained), scale, Enlarger(c["channels"], c["blocks"]))
+    cuts.unseen_real = []
+    assert "photographs" not in cuts.judge(decoder)
+    edge = np.full((64, 96, 3), 90, np.uint8)
+    edge[:, 48:] = 200
+    cuts.unseen_real = [edge]
+
+    def of_photographs() -> float:
+        told = cuts.judge(decoder)
+        assert [part.split()[0] for part in told.split(", ")] == ["scenes", "reworked", "photographs"]
+        return float(told.split("photographs ")[1].split()[0])
+
+    before = of_photographs()
+    # Bicubic of an edge between cells, as untrained enlargers draw it.
+    assert before > 20
+    torch.nn.init.normal_(decoder.enlarger.out.weight)
+    assert of_photographs() < before - 3
 
 
 def test_rare_kinds_weigh_more_in_the_finders_loss(trained):

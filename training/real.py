@@ -1,8 +1,9 @@
-"""Pictures that are not of the world, for the enlarger: photographs that scikit-image ships, and dead leaves."""
+"""Pictures that are not of the world, for the enlarger: photographs that installed packages ship, and dead leaves."""
 
 from __future__ import annotations
 
 from importlib.resources import files
+from pathlib import Path
 
 import numpy as np
 import skia
@@ -10,23 +11,70 @@ from PIL import Image
 
 from .world.pen import Pen
 
-#: Photographs the enlarger is trained on; those the benchmark judges (astronaut, chelsea, coffee, rocket) are not among them.
-PHOTOGRAPHS = (
+#: Of scikit-image; those the benchmark judges (astronaut, chelsea, coffee, rocket) are not among them.
+SHIPPED = (
     *("motorcycle_left.png", "motorcycle_right.png", "brick.png", "grass.png", "gravel.png", "camera.png", "coins.png", "moon.png"),
     *("ihc.png", "retina.jpg", "hubble_deep_field.jpg", "page.png"),
 )
+#: Of Debian's packages of these names, below /usr/share: under GPL-2+, and under CC0, CC BY 4.0 and CC BY-SA 4.0.
+_MATE, _LOMIRI, _PLASMA = "backgrounds/mate/nature/{}.jpg", "backgrounds/{}.jpg", "wallpapers/{}/contents/images/2560x1600.jpg"
+OF_PACKAGES = {
+    "mate-backgrounds": tuple(
+        _MATE.format(name)
+        for name in ("Aqua", "Blinds", "Dune", "Garden", "GreenMeadow", "LadyBird", "RainDrops", "Storm", "TwoWings", "Wood")
+    ),
+    "lomiri-wallpapers-16.04": tuple(
+        _LOMIRI.format(name)
+        for name in (
+            *("Bridge_by_Sander_Klootwijk", "Dragonfly_by_Bolly", "Picture_0B_by_freespace", "Wine_by_Jakkub_Mede"),
+            *("aitzgorri_by_Aitzol_Berasategi", "friends_by_Aitzol_Berasategi", "greentock_by_Peter_Nerlich"),
+            *("picosdeeuropa_by_Aitzol_Berasategi", "seeding_by_Clements_Engelhardt", "sunset_by_Aitzol_Berasategi"),
+        )
+    ),
+    "plasma-workspace-wallpapers": tuple(
+        _PLASMA.format(name) for name in ("Autumn", "BytheWater", "ColorfulCups", "FallenLeaf", "Grey", "Kite", "OneStandsOut", "Path")
+    ),
+}
+#: Of the same packages, never trained on: the curve's own. The benchmark's are kept for the benchmark.
+UNSEEN = (
+    *(_MATE.format("YellowFlower"), _LOMIRI.format("Picture_1A_by_freespace"), _LOMIRI.format("life_by_Aitzol_Berasategi")),
+    _PLASMA.format("EveningGlow"),
+)
+#: Their shorter sides: photographs are as large as cameras make them, and sharp only when brought down.
+SIDES, UNSEEN_SIDE = (1000, 640, 420), 420
+SHARE = Path("/usr/share")
 
 
-def photographs() -> list[np.ndarray]:
-    """Each (H, W, 3) uint8, and again at half its size, where edges are sharper."""
+def missing(share: Path = SHARE) -> list[str]:
+    """The packages whose photographs are not installed."""
+    return [package for package, names in OF_PACKAGES.items() if not all((share / name).exists() for name in names)]
+
+
+def _scaled(path: Path, side: int) -> np.ndarray:
+    with Image.open(path) as image:
+        rgb = image.convert("RGB")
+        by = side / min(rgb.size)
+        return np.asarray(rgb.resize((round(by * rgb.width), round(by * rgb.height)), Image.Resampling.LANCZOS))
+
+
+def photographs(share: Path = SHARE) -> list[np.ndarray]:
+    """Each (H, W, 3) uint8: those of scikit-image as they are, and again at half their size, where edges are sharper; those of the
+    packages that are installed at several sizes."""
     out = []
-    for name in PHOTOGRAPHS:
+    for name in SHIPPED:
         with Image.open(str(files("skimage") / "data" / name)) as image:
             rgb = image.convert("RGB")
             out.append(np.asarray(rgb))
             if min(rgb.size) >= 400:
                 out.append(np.asarray(rgb.resize((rgb.width // 2, rgb.height // 2), Image.Resampling.BOX)))
-    return out
+    known = [share / name for names in OF_PACKAGES.values() for name in names]
+    return out + [_scaled(path, side) for path in known if path.exists() for side in SIDES]
+
+
+def unseen_photographs(share: Path = SHARE) -> list[np.ndarray]:
+    """Photographs (H, W, 3) uint8 of whole cells that are never trained on, of the packages that are installed."""
+    found = [_scaled(share / name, UNSEEN_SIDE) for name in UNSEEN if (share / name).exists()]
+    return [p[: p.shape[0] // 16 * 16, : p.shape[1] // 16 * 16] for p in found]
 
 
 def dead_leaves(rng: np.random.Generator, size: int = 512, leaves: int = 700) -> np.ndarray:

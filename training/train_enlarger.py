@@ -24,7 +24,7 @@ from .networks import Enlarger
 from .optimiser import Plain
 from .precision import fast
 from .progress import Progress
-from .real import dead_leaves, photographs
+from .real import dead_leaves, missing, photographs, unseen_photographs
 from .rework import small_of
 from .train_denoiser import load_latent
 
@@ -38,9 +38,9 @@ def slopes(x: Tensor) -> tuple[Tensor, Tensor]:
 
 
 def apart(made: Tensor, true: Tensor) -> tuple[Tensor, Tensor]:
-    """The mean absolute difference of pictures, and of their slopes, downwards and across added."""
-    slope = torch.stack([(a - b).abs().mean() for a, b in zip(slopes(made), slopes(true), strict=True)]).sum()
-    return (made - true).abs().mean(), slope
+    """Of each picture the mean absolute difference, and that of its slopes, downwards and across added: (B,) each."""
+    slope = torch.stack([(a - b).abs().mean((1, 2, 3)) for a, b in zip(slopes(made), slopes(true), strict=True)]).sum(0)
+    return (made - true).abs().mean((1, 2, 3)), slope
 
 
 def sharpness(x: Tensor) -> Tensor:
@@ -48,6 +48,12 @@ def sharpness(x: Tensor) -> Tensor:
     down, across = slopes(x)
     length = (down[..., :, :-1].square() + across[..., :-1, :].square()).sum(1, keepdim=True).add(1e-6).sqrt()
     return nn.functional.avg_pool2d(length, 4)
+
+
+def quartered(x: np.ndarray) -> np.ndarray:
+    """A picture (4 h, 4 w, 3) averaged to (h, w, 3)."""
+    h, w = x.shape[0] // 4, x.shape[1] // 4
+    return np.asarray(x.reshape(h, 4, w, 4, 3).mean((1, 3)))
 
 
 def tinted(sharp: np.ndarray, by: np.ndarray) -> np.ndarray:
@@ -79,53 +85,62 @@ class Cuts:
         known = {id(p) for p, _ in self.unseen}
         self.scenes = [p for p in self.scenes if id(p) not in known]
         self.real = [p for p in photographs() if min(p.shape[:2]) >= self.crop]
+        self.unseen_real = unseen_photographs()
         self.leaves = [dead_leaves(np.random.default_rng(i), max(self.crop, 256)) for i in range(c["leaves"])]
 
-    def _pair(self) -> tuple[np.ndarray, np.ndarray | None]:
+    def _pair(self) -> tuple[np.ndarray, np.ndarray | None, bool]:
         u, real = self.rng.random(), self.c["real_share"]
-        if u >= 1.5 * real and self.reworked and self.rng.random() < self.c["reworked_share"]:
-            return self.reworked[int(self.rng.integers(len(self.reworked)))]
-        pool = self.real if u < real else self.leaves if u < 1.5 * real else self.scenes
-        return pool[int(self.rng.integers(len(pool)))], None
+        made_up = real + self.c["leaves_share"]
+        if u >= made_up and self.reworked and self.rng.random() < self.c["reworked_share"]:
+            return *self.reworked[int(self.rng.integers(len(self.reworked)))], False
+        pool = self.real if u < real else self.leaves if u < made_up else self.scenes
+        return pool[int(self.rng.integers(len(pool)))], None, u < real
 
     def judge(self, decoder: Decoder) -> str:
-        """What a decoder makes of the unseen scenes, brought down as they are and reworked by the denoiser: PSNR and edges kept."""
-        if not self.unseen:
-            return "no reworked scenes to judge by"
-        rows = []
+        """What a decoder makes of unseen scenes and photographs brought down as they are, and of the scenes as the denoiser reworked
+        them: PSNR and edges kept."""
+        rows: dict[str, list[tuple[float, float]]] = {"scenes": [], "reworked": [], "photographs": []}
         for sharp, became in self.unseen:
-            h, w = became.shape[:2]
             true = sharp.astype(np.float32)
-            down = true.reshape(h, 4, w, 4, 3).mean((1, 3))
-            row: list[float] = []
-            for small, aim, painted in ((down, true, 0.0), (became.astype(np.float32), tinted(true, became - down), 1.0)):
-                with torch.no_grad(), fast():
-                    z = decoder.encoder.small(torch.from_numpy(small / np.float32(127.5) - 1).permute(2, 0, 1)[None])
-                    made = decoder(z, torch.full((1, 1, *z.shape[2:]), painted)).float()
-                row += judged(made[0].permute(1, 2, 0).numpy(), aim / 255)
-            rows.append(row)
-        clean, kept, mended, sharp_ = np.mean(rows, 0)
-        return f"unseen {clean:.2f} dB {100 * kept:.1f} % of edges, reworked {mended:.2f} dB {100 * sharp_:.1f} %"
+            down = quartered(true)
+            rows["scenes"].append(self._judged(decoder, down, true, 0.0))
+            rows["reworked"].append(self._judged(decoder, became.astype(np.float32), tinted(true, became - down), 1.0))
+        for sharp in self.unseen_real:
+            true = sharp.astype(np.float32)
+            rows["photographs"].append(self._judged(decoder, quartered(true), true, 0.0))
+        means = {name: np.mean(of, 0) for name, of in rows.items() if of}
+        return ", ".join(f"{name} {psnr:.2f} dB {100 * kept:.1f} %" for name, (psnr, kept) in means.items()) or "nothing to judge by"
 
-    def next(self) -> tuple[Tensor, Tensor, Tensor]:
-        """Sharp squares (B, 3, crop, crop) and small ones to be enlarged (B, 3, crop / 4, crop / 4), in -1..1; and which of these were
-        painted (B,) 0 or 1."""
-        cuts, smalls, painted = [], [], []
+    @staticmethod
+    @torch.no_grad()
+    def _judged(decoder: Decoder, small: np.ndarray, aim: np.ndarray, painted: float) -> tuple[float, float]:
+        with fast():
+            z = decoder.encoder.small(torch.from_numpy(small / np.float32(127.5) - 1).permute(2, 0, 1)[None])
+            made = decoder(z, torch.full((1, 1, *z.shape[2:]), painted)).float()
+        return judged(made[0].permute(1, 2, 0).numpy(), aim / 255)
+
+    def next(self) -> tuple[Tensor, Tensor, Tensor, Tensor]:
+        """Sharp squares (B, 3, crop, crop) and small ones to be enlarged (B, 3, crop / 4, crop / 4), in -1..1; which of these were
+        painted, and which are of photographs, (B,) 0 or 1 each."""
+        cuts, smalls, painted, photographed = [], [], [], []
         n = self.crop // 4
         for _ in range(self.c["batch"]):
-            picture, small = self._pair()
+            picture, small, real = self._pair()
             y, x = (int(self.rng.integers(0, side // 4 - n + 1)) for side in picture.shape[:2])
             cut = picture[4 * y : 4 * (y + n), 4 * x : 4 * (x + n)].astype(np.float32)
-            down = cut.reshape(n, 4, n, 4, 3).mean((1, 3))
+            down = quartered(cut)
             if small is not None:
                 became = small[y : y + n, x : x + n].astype(np.float32)
                 cut, down = tinted(cut, became - down), became
+            # There are few photographs; turned and upside down they are others.
+            quarters = int(self.rng.integers(4)) if real else 0
             way = slice(None, None, -1 if self.rng.random() < 0.5 else 1)
             painted.append(float(small is not None))
-            cuts.append(cut[:, way])
-            smalls.append(down[:, way])
+            photographed.append(float(real))
+            cuts.append(np.rot90(cut, quarters)[:, way])
+            smalls.append(np.rot90(down, quarters)[:, way])
         sharp, small_ = (torch.from_numpy(np.stack(a)).permute(0, 3, 1, 2) / 127.5 - 1 for a in (cuts, smalls))
-        return sharp.contiguous(memory_format=torch.channels_last), small_, torch.tensor(painted)
+        return sharp.contiguous(memory_format=torch.channels_last), small_, torch.tensor(painted), torch.tensor(photographed)
 
 
 def train(config: Config, from_pack: Path | None = None) -> Path:
@@ -140,6 +155,8 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
         weights, run.before = read_enlarger(from_pack)
         net.load_state_dict(weights)
     cuts = Cuts(folder / "scenes", c, c["seed"] + run.steps)
+    if packages := missing():
+        print(f"More photographs would be trained on with these Debian packages installed: {', '.join(packages)}", flush=True)
 
     decoder = Decoder(load_latent(config), config["latent"]["shrink"], net)
     told = -math.inf
@@ -155,7 +172,7 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
             told = run.minutes
             tell()
         rate = c["rate"] * min(1, (run.steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * run.minutes / c["minutes"])) + 0.01)
-        sharp, small, painted = cuts.next()
+        sharp, small, painted, photographed = cuts.next()
         with torch.no_grad():
             # The denoiser's pictures are not perfect either: its errors differ from cell to cell and show as blocks.
             z = decoder.encoder.small(small)
@@ -166,8 +183,10 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
             made = decoder.drawn(z, mended.expand(-1, 1, *z.shape[2:]))
         made = made.float()
         pixel, slope = apart(made, sharp)
-        blur = (sharpness(made) - sharpness(sharp)).abs().mean()
-        run.step(pixel + c["gradient_weight"] * slope + c["sharpness_weight"] * blur, rate)
+        blur = (sharpness(made) - sharpness(sharp)).abs().mean((1, 2, 3))
+        # Drawn edges are as steep as they can be; in a photograph, what cannot be known is best left soft.
+        drawn = 1 - (1 - c["photographed_weight"]) * photographed
+        run.step((pixel + drawn * (c["gradient_weight"] * slope + c["sharpness_weight"] * blur)).mean(), rate)
     tell()
     return run.path
 
