@@ -22,7 +22,7 @@ sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parent.parent)]
 from machine import describe
 
 from training.fidelity import judged
-from training.render import HELD_OUT, scene_rng
+from training.render import HELD_OUT, averaged, scene_rng
 from training.world.scene import paint_scene
 from waldrand.core.frame import whole_frame
 from waldrand.core.resample import resize_picture
@@ -34,7 +34,7 @@ Way = Callable[[np.ndarray], np.ndarray]
 
 def bicubic(x: np.ndarray) -> np.ndarray:
     h, w = x.shape[:2]
-    small = np.round(x.reshape(h // 4, 4, w // 4, 4, 3).mean((1, 3)) * 255).astype(np.uint8)
+    small = np.round(averaged(x, 4) * 255).astype(np.uint8)
     return np.asarray(Image.fromarray(small).resize((w, h), Image.Resampling.BICUBIC)).astype(np.float32) / 255
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from importlib.resources import files
 from pathlib import Path
 
@@ -16,8 +17,8 @@ SHIPPED = (
     *("motorcycle_left.png", "motorcycle_right.png", "brick.png", "grass.png", "gravel.png", "camera.png", "coins.png", "moon.png"),
     *("ihc.png", "retina.jpg", "hubble_deep_field.jpg", "page.png"),
 )
-#: Of Debian's packages of these names, below /usr/share: under GPL-2+, and under CC0, CC BY 4.0 and CC BY-SA 4.0.
 _MATE, _LOMIRI, _PLASMA = "backgrounds/mate/nature/{}.jpg", "backgrounds/{}.jpg", "wallpapers/{}/contents/images/2560x1600.jpg"
+#: Of Debian's packages of these names, below /usr/share: under GPL-2+, and under CC0, CC BY 4.0 and CC BY-SA 4.0.
 OF_PACKAGES = {
     "mate-backgrounds": tuple(
         _MATE.format(name)
@@ -50,11 +51,12 @@ def missing(share: Path = SHARE) -> list[str]:
     return [package for package, names in OF_PACKAGES.items() if not all((share / name).exists() for name in names)]
 
 
-def _scaled(path: Path, side: int) -> np.ndarray:
+def _scaled(path: Path, sides: Sequence[int]) -> list[np.ndarray]:
+    """A file's picture (H, W, 3) uint8 with each of these shorter sides."""
     with Image.open(path) as image:
         rgb = image.convert("RGB")
-        by = side / min(rgb.size)
-        return np.asarray(rgb.resize((round(by * rgb.width), round(by * rgb.height)), Image.Resampling.LANCZOS))
+    sizes = [(round(rgb.width * side / min(rgb.size)), round(rgb.height * side / min(rgb.size))) for side in sides]
+    return [np.asarray(rgb.resize(size, Image.Resampling.LANCZOS)) for size in sizes]
 
 
 def photographs(share: Path = SHARE) -> list[np.ndarray]:
@@ -68,12 +70,12 @@ def photographs(share: Path = SHARE) -> list[np.ndarray]:
             if min(rgb.size) >= 400:
                 out.append(np.asarray(rgb.resize((rgb.width // 2, rgb.height // 2), Image.Resampling.BOX)))
     known = [share / name for names in OF_PACKAGES.values() for name in names]
-    return out + [_scaled(path, side) for path in known if path.exists() for side in SIDES]
+    return out + [picture for path in known if path.exists() for picture in _scaled(path, SIDES)]
 
 
 def unseen_photographs(share: Path = SHARE) -> list[np.ndarray]:
     """Photographs (H, W, 3) uint8 of whole cells that are never trained on, of the packages that are installed."""
-    found = [_scaled(share / name, UNSEEN_SIDE) for name in UNSEEN if (share / name).exists()]
+    found = [picture for name in UNSEEN if (share / name).exists() for picture in _scaled(share / name, [UNSEEN_SIDE])]
     return [p[: p.shape[0] // 16 * 16, : p.shape[1] // 16 * 16] for p in found]
 
 

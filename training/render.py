@@ -121,10 +121,15 @@ def _boxed(a: np.ndarray, side: int, box: tuple[float, float, float, float], per
     return np.asarray(Image.fromarray(a).resize((side, side), Image.Resampling.BOX, (x0, y0, x1, y1)))
 
 
-def shrunk(pixels: np.ndarray, by: int) -> np.ndarray:
-    """The averages of squares of `by` x `by` pixels of (..., H, W, 3) uint8, rounded."""
+def averaged(pixels: np.ndarray, by: int) -> np.ndarray:
+    """The averages of squares of `by` x `by` pixels of (..., H, W, 3)."""
     *n, h, w, c = pixels.shape
-    return (pixels.reshape(*n, h // by, by, w // by, by, c).mean((-4, -2)) + 0.5).astype(np.uint8)
+    return np.asarray(pixels.reshape(*n, h // by, by, w // by, by, c).mean((-4, -2)))
+
+
+def shrunk(pixels: np.ndarray, by: int) -> np.ndarray:
+    """As `averaged`, of uint8, rounded."""
+    return (averaged(pixels, by) + 0.5).astype(np.uint8)
 
 
 def render_all(config: Config) -> Path:

@@ -25,6 +25,7 @@ from .optimiser import Plain
 from .precision import fast
 from .progress import Progress
 from .real import dead_leaves, missing, photographs, unseen_photographs
+from .render import averaged
 from .rework import small_of
 from .train_denoiser import load_latent
 
@@ -48,12 +49,6 @@ def sharpness(x: Tensor) -> Tensor:
     down, across = slopes(x)
     length = (down[..., :, :-1].square() + across[..., :-1, :].square()).sum(1, keepdim=True).add(1e-6).sqrt()
     return nn.functional.avg_pool2d(length, 4)
-
-
-def quartered(x: np.ndarray) -> np.ndarray:
-    """A picture (4 h, 4 w, 3) averaged to (h, w, 3)."""
-    h, w = x.shape[0] // 4, x.shape[1] // 4
-    return np.asarray(x.reshape(h, 4, w, 4, 3).mean((1, 3)))
 
 
 def tinted(sharp: np.ndarray, by: np.ndarray) -> np.ndarray:
@@ -102,12 +97,12 @@ class Cuts:
         rows: dict[str, list[tuple[float, float]]] = {"scenes": [], "reworked": [], "photographs": []}
         for sharp, became in self.unseen:
             true = sharp.astype(np.float32)
-            down = quartered(true)
+            down = averaged(true, 4)
             rows["scenes"].append(self._judged(decoder, down, true, 0.0))
             rows["reworked"].append(self._judged(decoder, became.astype(np.float32), tinted(true, became - down), 1.0))
         for sharp in self.unseen_real:
             true = sharp.astype(np.float32)
-            rows["photographs"].append(self._judged(decoder, quartered(true), true, 0.0))
+            rows["photographs"].append(self._judged(decoder, averaged(true, 4), true, 0.0))
         means = {name: np.mean(of, 0) for name, of in rows.items() if of}
         return ", ".join(f"{name} {psnr:.2f} dB {100 * kept:.1f} %" for name, (psnr, kept) in means.items()) or "nothing to judge by"
 
@@ -128,7 +123,7 @@ class Cuts:
             picture, small, real = self._pair()
             y, x = (int(self.rng.integers(0, side // 4 - n + 1)) for side in picture.shape[:2])
             cut = picture[4 * y : 4 * (y + n), 4 * x : 4 * (x + n)].astype(np.float32)
-            down = quartered(cut)
+            down = averaged(cut, 4)
             if small is not None:
                 became = small[y : y + n, x : x + n].astype(np.float32)
                 cut, down = tinted(cut, became - down), became
