@@ -57,7 +57,7 @@ def report(name: str, pictures: list[np.ndarray], pack: OnnxPack) -> None:
     of_pack, plain, larger, plain_larger = np.mean(rows, 0)
     for said, a, b in ((name, of_pack, plain), ("  as reworked", larger, plain_larger)):
         (p, k), (bp, bk) = a, b
-        print(f"{said:22s} {len(rows):5d}  {p:6.2f} {k:6.2f}   {bp:6.2f} {bk:6.2f}   {p - bp:+5.2f} dB {100 * (k - bk):+4.0f} points")
+        print(f"{said:22s} {len(rows):5d}  {p:6.2f} {k:6.1%}   {bp:6.2f} {bk:6.1%}   {p - bp:+5.2f} dB {100 * (k - bk):+4.0f} points")
 
 
 def main() -> None:

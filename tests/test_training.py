@@ -37,6 +37,7 @@ from training import (
 )
 from training.config import HERE, load_config, work_folder
 from training.decoder import Decoder
+from training.manifest import OWN_PACK
 from training.networks import Enlarger
 from training.world.canvas import SHAPES
 from training.world.scene import kinds, paint_scene
@@ -468,6 +469,18 @@ def test_train_stop_resume_export_and_start_from_the_pack(config, tmp_path: Path
         assert torch.allclose(values, enlarger[name], atol=1e-2)
 
 
+def test_an_enlarger_draws_as_strongly_as_stated_and_is_trained_on_as_it_was(trained, tmp_path: Path):
+    strong, packs = 1.5, [tmp_path / "plain", tmp_path / "strong"]
+    for pack, sharper in zip(packs, (1.0, strong), strict=True):
+        export.export(trained | {"enlarger": trained["enlarger"] | {"sharper": sharper}}, pack)
+    plain, strongly = (from_pack.read_graph(pack, "decoder")["enlarger.out.weight"] for pack in packs)
+    assert plain.abs().max() > 0
+    assert strongly.numpy() == pytest.approx(strong * plain.numpy(), rel=2e-3, abs=1e-6)
+    before, after = (from_pack.read_enlarger(pack)[0]["out.weight"] for pack in packs)
+    assert after.numpy() == pytest.approx(before.numpy(), rel=2e-3, abs=1e-6)
+    assert [OnnxPack(pack).info.version.rsplit(".", 1)[1] for pack in packs] == ["0", "50"]
+
+
 def test_training_goes_on_from_a_pack_without_checkpoints(trained, tmp_path: Path):
     config = trained
     export.export(config, tmp_path / "pack")
@@ -665,6 +678,27 @@ def test_a_pack_gets_quick_graphs_that_answer_alike(trained, tmp_path: Path, mon
     decoded, denoised = (graphs[graph].run(None, asked[graph][0])[0] for graph in ("decoder", "denoiser"))
     assert (decoded == answers["decoder"][0]).all()
     assert (denoised == answers["denoiser"][2]).all()
+
+
+def test_a_decoder_with_channels_evened_out_draws_the_same_and_loses_less_in_eight_bits(monkeypatch):
+    import onnxruntime
+
+    pack = OnnxPack(exact=True)
+    latents = [pack.encode(paint_scene(render.scene_rng(n), 256).pixels / np.float32(255)) for n in range(3)]
+    asked = [{"latent": z[None], "painted": np.ones((1, 1, *z.shape[1:]), np.float32)} for z in latents]
+
+    def drawn(model) -> np.ndarray:
+        session = onnxruntime.InferenceSession(model.SerializeToString(), providers=["CPUExecutionProvider"])
+        return np.stack([session.run(None, feeds)[0] for feeds in asked])
+
+    whole = quantise.whole_graph(OWN_PACK, "decoder")
+    exact, evened = drawn(whole), quantise.evened(whole, asked)
+    assert len(evened.graph.node) > len(whole.graph.node)
+    assert drawn(evened) == pytest.approx(exact, abs=1e-4)
+    with_it = drawn(quantise.in_eight_bits(OWN_PACK, "decoder", asked))
+    monkeypatch.setattr(quantise, "evened", lambda ready, asked: ready)
+    without = drawn(quantise.in_eight_bits(OWN_PACK, "decoder", asked))
+    assert 0 < np.square(with_it - exact).mean() < np.square(without - exact).mean()
 
 
 def test_reworked_scenes_keep_their_truth(trained):

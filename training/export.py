@@ -102,24 +102,32 @@ MORE = (
 )
 
 
-def load_networks(config: Config) -> tuple[Painter, Encoder, Decoder, dict[str, Any]]:
-    """The averaged denoiser and the enlarger from their checkpoints.
+def load_enlarger(config: Config) -> tuple[Enlarger, dict[str, float]]:
+    """The enlarger from its checkpoint, without one that of the pack that is installed with the app, without that bicubic; what it
+    adds to bicubic drawn `[enlarger] sharper` times as strongly as it was trained to. And what a manifest says of it."""
+    e, path = config["enlarger"], work_folder(config) / "enlarger.pt"
+    enlarger, minutes = Enlarger(e["channels"], e["blocks"]), 0.0
+    if path.exists():
+        state = torch.load(path, weights_only=True)
+        enlarger.load_state_dict(state["net"])
+        minutes = round(state["before"] + state["minutes"], 1)
+    elif (OWN_PACK / "pack.toml").exists():
+        weights, minutes = read_enlarger(OWN_PACK)
+        enlarger.load_state_dict(weights)
+    with torch.no_grad():
+        for values in enlarger.out.parameters():
+            values.mul_(e["sharper"])
+    return enlarger, {"enlarger_minutes": minutes, "enlarger_sharper": e["sharper"]}
 
-    An enlarger without a checkpoint is taken from the pack that is installed with the app; without that it is bicubic.
-    """
-    folder, e = work_folder(config), config["enlarger"]
+
+def load_networks(config: Config) -> tuple[Painter, Encoder, Decoder, dict[str, Any]]:
+    """The averaged denoiser from its checkpoint, and the enlarger (`load_enlarger`)."""
+    folder = work_folder(config)
     painter = build(config)
     state = torch.load(folder / "denoiser.pt", weights_only=True)
     painter.load_state_dict(state["average"])
-    enlarger = Enlarger(e["channels"], e["blocks"])
-    trained = {"denoiser_minutes": round(state["minutes"], 1), "denoiser_samples": state["samples"], "enlarger_minutes": 0.0}
-    if (folder / "enlarger.pt").exists():
-        s = torch.load(folder / "enlarger.pt", weights_only=True)
-        enlarger.load_state_dict(s["net"])
-        trained["enlarger_minutes"] = round(s["before"] + s["minutes"], 1)
-    elif (OWN_PACK / "pack.toml").exists():
-        weights, trained["enlarger_minutes"] = read_enlarger(OWN_PACK)
-        enlarger.load_state_dict(weights)
+    enlarger, of_it = load_enlarger(config)
+    trained = {"denoiser_minutes": round(state["minutes"], 1), "denoiser_samples": state["samples"], **of_it}
     # Rounded before as well: an enlarger that is put into a pack later finds only what lies there.
     latent = load_latent(config).rounded()
     # What is exported is what was rounded to half precision, so the check compares like with like.
@@ -360,7 +368,9 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
 
 
 def _version(trained: dict[str, Any]) -> str:
-    return f"0.{trained['denoiser_minutes']:.0f}.{trained['enlarger_minutes']:.0f}"
+    """Minutes of the denoiser and of the enlarger, and by how many hundredths more strongly that draws."""
+    stronger = 100 * (trained["enlarger_sharper"] - 1)
+    return f"0.{trained['denoiser_minutes']:.0f}.{trained['enlarger_minutes']:.0f}.{stronger:.0f}"
 
 
 def _manifest(
@@ -396,11 +406,8 @@ def _manifest(
 
 
 def export_decoder(config: Config, out: Path) -> dict[str, Any]:
-    """Puts the enlarger from its checkpoint into a pack, whose representation and denoiser stay."""
-    e = config["enlarger"]
-    state = torch.load(work_folder(config) / "enlarger.pt", weights_only=True)
-    enlarger = Enlarger(e["channels"], e["blocks"])
-    enlarger.load_state_dict(state["net"])
+    """Puts the enlarger (`load_enlarger`) into a pack, whose representation and denoiser stay."""
+    enlarger, trained = load_enlarger(config)
     decoder = halved(Decoder(read_latent(out), config["latent"]["shrink"], enlarger))
     d = tomllib.loads((out / "pack.toml").read_text())
     # One in eight bits is of the enlarger before; `training.quantise` makes it anew.
@@ -409,7 +416,7 @@ def export_decoder(config: Config, out: Path) -> dict[str, Any]:
     d["weights"].pop(QUICK["decoder"], None)
     d["weights"]["decoder"] = _export_decoder(decoder, out)
     d["same"] = _of_graph("decoder", d["same"], others=True) | _same("decoder", decoder, out, d["weights"]["decoder"])
-    d["trained"]["enlarger_minutes"] = round(state["before"] + state["minutes"], 1)
+    d["trained"] |= trained
     d["version"] = _version(d["trained"])
     write_manifest(out, d)
     with torch.no_grad():

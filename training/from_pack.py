@@ -111,13 +111,16 @@ def half_again(weights: dict[str, Tensor], fresh: dict[str, Tensor], noise: floa
 def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
     """A pack's enlarger weights under their training names, and the minutes they were trained.
 
-    One that was not told what a denoiser painted does not heed it at first.
+    One that was not told what a denoiser painted does not heed it at first. What is drawn more strongly than it was trained to be is
+    brought back to that.
     """
-    prefix = "enlarger."
+    prefix, trained = "enlarger.", _manifest(pack)["trained"]
     weights = {k.removeprefix(prefix): v for k, v in read_graph(pack, "decoder").items() if k.startswith(prefix)}
     into = weights["into.weight"]
     weights["into.weight"] = nn.functional.pad(into, (0, 0, 0, 0, 0, 4 - into.shape[1]))
-    return weights, float(_manifest(pack)["trained"]["enlarger_minutes"])
+    for name in ("out.weight", "out.bias"):
+        weights[name] = weights[name] / trained.get("enlarger_sharper", 1.0)
+    return weights, float(trained["enlarger_minutes"])
 
 
 def with_finder(pack: Path) -> dict[str, Any]:
