@@ -1,8 +1,9 @@
-"""A contact sheet of fixed prompts, and how far painted pictures are from rendered scenes.
+"""A contact sheet of fixed prompts, how far painted pictures are from rendered scenes, and how even their grounds are.
 
 The distance is Frechet's between the finder's features of N takes, painted to the words and outlines of N unseen scenes, and of
 N other unseen scenes: |m1 - m2|^2 + tr(C1 + C2 - 2 (C1 C2)^(1/2)) (Dowson and Landau, 1982). The floor is the same with the N
 scenes themselves in place of the takes; both shrink as N grows, so only equal N can be compared, and only by the same finder.
+Neighbouring pixels of a quarter-size picture are alike where no channel's step to the next shows: painted and rendered, by look.
 Needs the training packages.
 `python benchmarks/quality.py [--scenes N] [--sheet FILE] [--no-sheet] [--pack DIR] [--judge DIR]
 [--guided LEAST GREATEST] [--lead-kept LEVELS]`
@@ -25,9 +26,11 @@ from machine import describe, judging_pack, named, pack_options
 from unseen import SIDE, things_of, unseen, words_of
 
 from training.config import load_config
+from training.fidelity import gradient
 from training.judge_finder import load_finder
 from training.latent import as_input
 from training.world.scene import Scene
+from training.world.words import FINISHES
 from waldrand.core.element import Element, SceneWords
 from waldrand.core.outline import Outline
 from waldrand.core.placing import with_places
@@ -39,6 +42,8 @@ from waldrand.packs.onnx_pack import OnnxPack, own_pack_folder
 
 SHEET = Path(__file__).parent.parent / "docs" / "model" / "contact-sheet.jpg"
 THUMB, ACROSS = 192, 8
+#: Length of a gradient below which a step between neighbours does not show.
+ALIKE = 0.01
 
 
 def painted(sheet: Sheet, pack: OnnxPack, seed: int) -> np.ndarray:
@@ -75,6 +80,11 @@ def as_layout(scene: Scene) -> Sheet:
     return Sheet(SIDE, SIDE, elements=tuple(elements), scene=SceneWords(words_of(scene)))
 
 
+def alike(pictures: np.ndarray) -> np.ndarray:
+    """Of pictures (N, h, w, 3) uint8 the share of places where the gradient, over all channels in 0..1, is below ALIKE: (N,)."""
+    return np.array([(gradient(p.astype(np.float32) / 255) < ALIKE).mean() for p in pictures])
+
+
 def distance(a: np.ndarray, b: np.ndarray) -> float:
     """Frechet's, between normal distributions fitted to features (N, d) each."""
     ca, cb = np.cov(a.T), np.cov(b.T)
@@ -95,18 +105,26 @@ def main() -> None:
         contact_sheet(pack, options.sheet)
         print(f"{options.sheet} painted")
 
+    def small_of(pictures: list[np.ndarray]) -> np.ndarray:
+        return np.stack([shrunk(p, SIDE // 4) for p in pictures])
+
     @torch.no_grad()
-    def features(pictures: list[np.ndarray]) -> np.ndarray:
-        small = np.stack([shrunk(p, SIDE // 4) for p in pictures])
+    def features(small: np.ndarray) -> np.ndarray:
         return np.concatenate([net.features(as_input(x)).numpy() for x in np.array_split(small, 8)])
 
     scenes = [scene for _, scene in unseen(options.scenes, 200_000)]
-    others = [scene.pixels for _, scene in unseen(options.scenes, 300_000)]
-    takes = [painted(as_layout(scene), pack, i) for i, scene in enumerate(scenes)]
-    true, rest = features([scene.pixels for scene in scenes]), features(others)
+    others = small_of([scene.pixels for _, scene in unseen(options.scenes, 300_000)])
+    takes = small_of([painted(as_layout(scene), pack, i) for i, scene in enumerate(scenes)])
+    rendered = small_of([scene.pixels for scene in scenes])
+    true, rest = features(rendered), features(others)
     print(f"{describe()}; {named(pack, options)}; {options.scenes} scenes")
     print(f"painted from rendered:  {distance(features(takes), rest):.2f}")
     print(f"rendered from rendered: {distance(true, rest):.2f}")
+    even, evenly = alike(takes), alike(rendered)
+    for look in FINISHES:
+        of_it = np.array([look in scene.words for scene in scenes])
+        if of_it.any():
+            print(f"alike neighbours, {look}: painted {even[of_it].mean():.0%}, rendered {evenly[of_it].mean():.0%}")
 
 
 if __name__ == "__main__":

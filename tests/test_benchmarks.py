@@ -101,6 +101,15 @@ class TestWithTheWorld:
         expected = ((a.mean(0) - b.mean(0)) ** 2).sum() + (1 - scale) ** 2 * np.trace(np.cov(a.T))
         assert distance(a, b) == pytest.approx(expected, rel=1e-4, abs=1e-6)
 
+    def test_even_grounds_are_told_from_grain(self):
+        from quality import alike
+
+        even = np.full((32, 32, 3), 120, np.uint8)
+        half = even.copy()
+        half[:, 16:] = np.random.default_rng(0).integers(0, 255, (32, 16, 3))
+        # Of 31 columns of steps 15 lie within the even half.
+        assert alike(np.stack([even, half])) == pytest.approx([1, 15 / 31], abs=0.01)
+
     def test_unseen_scenes_become_sheets_and_layouts(self):
         from quality import as_layout
         from unseen import as_sheet, things_of, unseen, words_of
