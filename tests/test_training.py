@@ -481,6 +481,15 @@ def test_an_enlarger_draws_as_strongly_as_stated_and_is_trained_on_as_it_was(tra
     assert from_pack.read_graph(pack, "decoder")["enlarger.out.weight"].numpy() == pytest.approx(strong * taught, rel=2e-3, abs=1e-6)
     assert from_pack.read_enlarger(pack)[0]["out.weight"].numpy() == pytest.approx(taught, rel=2e-3, abs=1e-6)
     assert OnnxPack(pack).info.version.endswith(".50")
+    # Without a checkpoint it is the installed pack's, where that is of the same size.
+    without = work_beside(trained, tmp_path / "work")
+    with pytest.raises(ValueError, match="train_enlarger"):
+        export.load_enlarger(without)
+    full = load_config()
+    enlarger, stated = export.load_enlarger(full | {"work": str(tmp_path / "work")})
+    installed = from_pack.read_graph(OWN_PACK, "decoder")["enlarger.out.weight"]
+    assert stated["enlarger_minutes"] == from_pack.read_enlarger(OWN_PACK)[1]
+    assert enlarger.out.weight.detach().numpy() == pytest.approx(installed.numpy(), rel=2e-3, abs=1e-6)
 
 
 def test_training_goes_on_from_a_pack_without_checkpoints(trained, tmp_path: Path):

@@ -110,7 +110,7 @@ def test_the_worlds_tables_agree():
 
 
 def test_a_figure_is_the_thing_as_it_is_drawn_looking_right():
-    horses = draw_kind(THINGS["horse"], 5)
+    horses = draw_kind(THINGS["horse"], 5, 24)
     assert {t for d in horses for t in d.traits} == {"standing", "walking", "lying", "facing right"}
     for d in horses:
         assert SIDE - 4 <= max(d.mask.shape) <= SIDE
@@ -118,8 +118,8 @@ def test_a_figure_is_the_thing_as_it_is_drawn_looking_right():
         assert d.mask.any(1).all()
         # Its head is its highest part.
         assert np.nonzero(d.mask[: SIDE // 6])[1].mean() > 0.6 * d.mask.shape[1]
-    assert len(draw_kind(THINGS["moon"], 5)) == 1
-    winters = [d for d in draw_kind(THINGS["birch"], 5) if d.needs == ("winter",)]
+    assert len(draw_kind(THINGS["moon"], 5, 24)) == 1
+    winters = [d for d in draw_kind(THINGS["birch"], 5, 24) if d.needs == ("winter",)]
     assert len(winters) == 1
 
 
@@ -127,11 +127,11 @@ def test_figures_are_written_as_a_pack_lists_them(tmp_path, monkeypatch):
     few = {name: THINGS[name] for name in ("fox", "cloud")}
     monkeypatch.setattr("training.figures.THINGS", few)
     monkeypatch.setattr("training.figures.PORTRAIT_TRAITS", {})
-    stated = write_figures(tmp_path)
+    stated = write_figures({"figures": {"looks": 8}}, tmp_path)
     figures = read_figures(tmp_path / stated["picture"], tmp_path / stated["list"])
     assert {f.label for f in figures} == set(few)
     assert len(json.loads((tmp_path / stated["list"]).read_text())["figures"]) == len(figures)
-    drawn = draw_kind(few["fox"], 0)
+    drawn = draw_kind(few["fox"], 0, 8)
     assert [f.mask.shape for f in figures if f.label == "fox"] == [d.mask.shape for d in drawn]
     assert all(((f.mask > 0) == d.mask).all() for f, d in zip(figures, drawn, strict=False))
     assert all(f.hangs == (f.label == "cloud") for f in figures)

@@ -104,7 +104,11 @@ MORE = (
 
 def load_enlarger(config: Config) -> tuple[Enlarger, dict[str, float]]:
     """The enlarger from its checkpoint, without one that of the pack that is installed with the app, without that bicubic; what it
-    adds to bicubic drawn `[enlarger] sharper` times as strongly as it was trained to. And what a manifest says of it."""
+    adds to bicubic drawn `[enlarger] sharper` times as strongly as it was trained to. And what a manifest says of it.
+
+    Raises:
+        ValueError: there is no checkpoint, and the installed pack's enlarger is of another size than the config's.
+    """
     e, path = config["enlarger"], work_folder(config) / "enlarger.pt"
     enlarger, minutes = Enlarger(e["channels"], e["blocks"]), 0.0
     if path.exists():
@@ -113,6 +117,8 @@ def load_enlarger(config: Config) -> tuple[Enlarger, dict[str, float]]:
         minutes = round(state["before"] + state["minutes"], 1)
     elif (OWN_PACK / "pack.toml").exists():
         weights, minutes = read_enlarger(OWN_PACK)
+        if {k: v.shape for k, v in weights.items()} != {k: v.shape for k, v in enlarger.state_dict().items()}:
+            raise ValueError("The installed pack's enlarger is of another size. Run `python -m training.train_enlarger` first.")
         enlarger.load_state_dict(weights)
     with torch.no_grad():
         for values in enlarger.out.parameters():
@@ -331,7 +337,7 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
     )
     nets = ("text", painter.text), ("denoiser", painter.denoiser), ("decoder", decoder)
     same = {k: v for g, net in nets for k, v in _same(g, net, out, weights[g]).items()}
-    drawn = {"figures": write_figures(out), "places": write_places(config, out)}
+    drawn = {"figures": write_figures(config, out), "places": write_places(config, out)}
     _manifest(config, out, weights, trained, same, drawn)
     if finder is not None:
         finder.into(out)

@@ -1,11 +1,10 @@
 """Writes the shapes of the world's things into a pack: each thing drawn alone in several looks, seen from nearby.
 
-`python -m training.figures [--out DIR]`
+`python -m training.figures [--out DIR] [--config FILE]`
 """
 
 from __future__ import annotations
 
-import argparse
 import json
 import tomllib
 from dataclasses import dataclass
@@ -17,14 +16,15 @@ from PIL import Image
 
 from waldrand.packs.figure_sheet import read_figures
 
+from .config import Config, arguments, load_config
 from .manifest import OWN_PACK, write_manifest
 from .world.canvas import Canvas, Stand, draw_standing
 from .world.dress import Dressed, dressed
 from .world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light, Thing, Traits
 from .world.words import COLOURS, SEASONS
 
-#: Looks tried of each kind; pixels of a figure's longer side; figures side by side; pieces of a cell that it is drawn in first.
-LOOKS, SIDE, COLUMNS, FINE = 24, 96, 24, 4
+#: Pixels of a figure's longer side; figures side by side; pieces of a cell that it is drawn in first.
+SIDE, COLUMNS, FINE = 96, 24, 4
 #: Two figures of a kind that share so much of what either covers are one.
 ALIKE = 0.95
 #: Kinds that several side by side fill a wide place with.
@@ -79,11 +79,11 @@ def _alike(a: np.ndarray, b: np.ndarray) -> bool:
     return bool((pad[0] & pad[1]).sum() >= ALIKE * (pad[0] | pad[1]).sum())
 
 
-def draw_kind(thing: Thing, number: int, traits: Traits | None = None) -> list[Drawn]:
-    """The figures of a kind, all different. number: its own, for what is left to chance."""
+def draw_kind(thing: Thing, number: int, looks: int, traits: Traits | None = None) -> list[Drawn]:
+    """The figures of a kind, all different, of so many looks that are tried. number: its own, for what is left to chance."""
     portrait, seasons = traits is not None, ("", *SEASONS) if thing in GROUPS["plants"] else ("",)
     out: list[Drawn] = []
-    for i in range(LOOKS):
+    for i in range(looks):
         rng = np.random.Generator(np.random.Philox(key=[number, 0x66696775 + i]))
         season = seasons[i % len(seasons)]
         said = dressed(rng, thing, DAY, season, traits=traits)
@@ -97,15 +97,15 @@ def draw_kind(thing: Thing, number: int, traits: Traits | None = None) -> list[D
     return out
 
 
-def draw_all() -> list[Drawn]:
+def draw_all(looks: int) -> list[Drawn]:
     """The figures of every kind."""
-    out = [d for n, thing in enumerate(THINGS.values()) for d in draw_kind(thing, n)]
-    return out + [d for n, (name, traits) in enumerate(PORTRAIT_TRAITS.items()) for d in draw_kind(THINGS[name], 1000 + n, traits)]
+    out = [d for n, thing in enumerate(THINGS.values()) for d in draw_kind(thing, n, looks)]
+    return out + [d for n, (name, traits) in enumerate(PORTRAIT_TRAITS.items()) for d in draw_kind(THINGS[name], 1000 + n, looks, traits)]
 
 
-def write_figures(folder: Path) -> dict[str, str]:
+def write_figures(config: Config, folder: Path) -> dict[str, str]:
     """Writes them into a folder; what a pack's manifest says of them."""
-    drawn = draw_all()
+    drawn = draw_all(config["figures"]["looks"])
     sheet = np.zeros((-(-len(drawn) // COLUMNS) * SIDE, COLUMNS * SIDE), bool)
     for i, d in enumerate(drawn):
         y, x = i // COLUMNS * SIDE, i % COLUMNS * SIDE
@@ -130,11 +130,12 @@ def write_figures(folder: Path) -> dict[str, str]:
 
 
 def main() -> None:
-    parser = argparse.ArgumentParser(description=__doc__)
+    parser = arguments(__doc__)
     parser.add_argument("--out", type=Path, default=OWN_PACK)
-    out = parser.parse_args().out
+    options = parser.parse_args()
+    out = options.out
     d = tomllib.loads((out / "pack.toml").read_text())
-    d["figures"] = write_figures(out)
+    d["figures"] = write_figures(load_config(options.config, options.work), out)
     write_manifest(out, d)
     print(f"{len(read_figures(out / PICTURE, out / LIST))} figures of {len(THINGS)} kinds in {out}")
 
