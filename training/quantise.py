@@ -105,7 +105,7 @@ def exact_nodes(graph: str, ready: onnx.GraphProto) -> list[str]:
     """Those that stay as they are, in a graph that is ready to be quantised."""
     convolutions = [n.name for n in ready.node if n.op_type == "Conv"]
     if graph == "decoder":
-        # In all of them, eight bits would lay a faint grain over even colours: what two early and two late ones read is too fine.
+        # In all of them, eight bits would lay a faint grain over even colours: what the first and the last read is too fine for that.
         blocks = [name for name in convolutions if "/blocks." in name]
         return [name for name in convolutions if name not in blocks[3:-2]]
     ends = [name for name in convolutions if any(part in name for part in ("/into/", "/out/"))]
