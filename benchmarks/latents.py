@@ -79,7 +79,7 @@ def learned(config: Config, minutes: float) -> Autoencoder:
             made = net(z + 0.1 * torch.randn_like(z))
         pixel, slope = apart(made.float(), x)
         net.zero_grad(set_to_none=True)
-        (pixel + slope).backward()  # type: ignore[no-untyped-call]
+        (pixel + slope).mean().backward()  # type: ignore[no-untyped-call]
         optimiser.step(1e-3 * (1.01 - along))
         along += clock.passed() / minutes
     return net.eval()
