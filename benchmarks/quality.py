@@ -3,7 +3,7 @@
 The distance is Frechet's between the finder's features of N takes, painted to the words and outlines of N unseen scenes, and of
 N other unseen scenes: |m1 - m2|^2 + tr(C1 + C2 - 2 (C1 C2)^(1/2)) (Dowson and Landau, 1982). The floor is the same with the N
 scenes themselves in place of the takes; both shrink as N grows, so only equal N can be compared, and only by the same finder.
-Neighbouring pixels of a quarter-size picture are alike where no channel's step to the next shows: painted and rendered, by look.
+Last, by look: the share of places in quarter-size pictures at which neighbouring pixels are alike, painted and rendered.
 Needs the training packages.
 `python benchmarks/quality.py [--scenes N] [--sheet FILE] [--no-sheet] [--pack DIR] [--judge DIR]
 [--guided LEAST GREATEST] [--lead-kept LEVELS]`

@@ -127,11 +127,11 @@ def test_figures_are_written_as_a_pack_lists_them(tmp_path, monkeypatch):
     few = {name: THINGS[name] for name in ("fox", "cloud")}
     monkeypatch.setattr("training.figures.THINGS", few)
     monkeypatch.setattr("training.figures.PORTRAIT_TRAITS", {})
-    stated = write_figures({"figures": {"looks": 8}}, tmp_path)
+    stated = write_figures({"figures": {"looks": 24}}, tmp_path)
     figures = read_figures(tmp_path / stated["picture"], tmp_path / stated["list"])
     assert {f.label for f in figures} == set(few)
     assert len(json.loads((tmp_path / stated["list"]).read_text())["figures"]) == len(figures)
-    drawn = draw_kind(few["fox"], 0, 8)
+    drawn = draw_kind(few["fox"], 0, 24)
     assert [f.mask.shape for f in figures if f.label == "fox"] == [d.mask.shape for d in drawn]
     assert all(((f.mask > 0) == d.mask).all() for f, d in zip(figures, drawn, strict=False))
     assert all(f.hangs == (f.label == "cloud") for f in figures)
