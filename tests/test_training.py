@@ -220,6 +220,24 @@ def test_small_things_count_more_but_not_without_end(config):
     assert ((heavy > 0) == (plain > 0)).all()
 
 
+def test_as_many_samples_as_asked_for_are_at_the_last_levels_of_a_take(trained):
+    import torch
+
+    c = trained["denoiser"]
+    loss = train_denoiser.Loss(trained, latent.Encoder(train_denoiser.load_latent(trained), trained["latent"]["shrink"]))
+
+    def low(late: float, below: float = 1.0) -> float:
+        return float((loss.times(4000, torch.Generator().manual_seed(2), late) < below * c["late_below"]).float().mean())
+
+    usual = low(0.0)
+    assert low(1.0) == 1
+    assert 0.47 < low(1.0, 0.5) < 0.53
+    assert low(0.3) == pytest.approx(0.3 + 0.7 * usual, abs=0.03)
+    net = train_denoiser.build(trained)
+    at_all, last = (train_denoiser.validation(trained, loss, 0, late=late)(net) for late in (False, True))
+    assert at_all != last
+
+
 def test_scenes_with_rare_things_come_more_often_but_not_without_end():
     def scene(*things: str) -> dict[str, object]:
         return {"parts": [{"kind": "meadow", "big": True}, *({"kind": t, "big": False} for t in things)]}

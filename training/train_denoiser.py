@@ -88,8 +88,14 @@ class Loss:
     def __init__(self, config: Config, encoder: Encoder) -> None:
         self.c, self.encoder = config["denoiser"], encoder
 
-    def times(self, n: int, generator: torch.Generator | None = None) -> Tensor:
-        return torch.sigmoid(torch.randn(n, generator=generator) * self.c["time_deviation"] + self.c["time_mean"])
+    def times(self, n: int, generator: torch.Generator | None = None, late: float = 0.0) -> Tensor:
+        """Noise levels (n,) of samples; `late` of them are those of a take's last steps."""
+        c = self.c
+        t = torch.sigmoid(torch.randn(n, generator=generator) * c["time_deviation"] + c["time_mean"])
+        if late:
+            low = torch.rand(n, generator=generator) * c["late_below"]
+            t = torch.where(torch.rand(n, generator=generator) < late, low, t)
+        return t
 
     def __call__(self, net: Painter, batch: Batch, noise: Tensor, t: Tensor) -> Tensor:
         with torch.no_grad():
@@ -109,14 +115,14 @@ def latent_shape(config: Config, batch: Batch) -> tuple[int, ...]:
     return (batch.hole.shape[0], config["latent"]["channels"], *batch.hole.shape[1:])
 
 
-def validation(config: Config, loss: Loss, window: int, shaped: bool = False) -> Callable[[Painter], float]:
+def validation(config: Config, loss: Loss, window: int, shaped: bool = False, late: bool = False) -> Callable[[Painter], float]:
     """The fixed validation: 288 samples of held-out scenes, the same noise and levels every time. shaped: with the things' own shapes
-    as outlines, as figures tell them."""
+    as outlines, as figures tell them. late: only at the levels of a take's last steps."""
     sampler, g = make_sampler(config, window, True, shaped), torch.Generator().manual_seed(1)
     rng, size, rounds = np.random.default_rng(11), (48, 4)[len(sampler.scenes) < 100], 6
     batches = [sampler.batch(rng, size) for _ in range(rounds)]
     noises = [torch.randn(latent_shape(config, batch), generator=g) for batch in batches]
-    times = [loss.times(size, g) for _ in range(rounds)]
+    times = [loss.times(size, g, float(late)) for _ in range(rounds)]
 
     @torch.no_grad()
     def measure(net: Painter) -> float:
@@ -214,20 +220,25 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
 def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, sheet: Callable[[str], None]) -> None:
     c, config = run.config["denoiser"], run.config
     window, size = phase["window"], phase["batch"]
-    measure = validation(config, loss, window)
+    measures = [validation(config, loss, window, late=late) for late in (False, True)]
+
+    def judged() -> str:
+        usual, late = (measure(run.average) for measure in measures)
+        return f"validation({window}) {usual:.4f}, late {late:.4f}"
+
     context = mp.get_context("spawn")
     queue: Queue[Batch] = context.Queue(8)
     worker = context.Process(target=_produce, args=(queue, config, window, size, run.steps + c["seed"], os.getpid()), daemon=True)
     worker.start()
     batch = queue.get()
-    print(f"{run.minutes:6.1f} min  window {window or 'none'}  validation({window}) {measure(run.average):.4f}", flush=True)
+    print(f"{run.minutes:6.1f} min  window {window or 'none'}  {judged()}", flush=True)
     clock = Clock()
     saved = shown = run.minutes
     recent: list[float] = []
     while run.minutes < until:
         along = min(1.0, (run.minutes - begin) / phase["minutes"])
         rate = phase["rate_from"] + (phase["rate_to"] - phase["rate_from"]) * along
-        value = loss(run.net, batch, torch.randn(latent_shape(config, batch)), loss.times(size))
+        value = loss(run.net, batch, torch.randn(latent_shape(config, batch)), loss.times(size, late=c["late"]))
         run.step(value, rate)
         run.samples += size
         recent.append(value.item())
@@ -235,7 +246,7 @@ def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, shee
         if run.steps % 250 == 0:
             print(
                 f"{run.minutes:6.1f} min {run.steps:6d} steps {run.samples:8d} samples  rate {rate:.2f}  "
-                f"train {np.mean(recent[-250:]):.4f}  validation({window}) {measure(run.average):.4f}",
+                f"train {np.mean(recent[-250:]):.4f}  {judged()}",
                 flush=True,
             )
         if run.minutes - saved > c["checkpoint_minutes"]:
@@ -247,7 +258,7 @@ def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, shee
         batch = queue.get()
     worker.terminate()
     worker.join()
-    print(f"{run.minutes:6.1f} min  window {window} done  validation({window}) {measure(run.average):.4f}", flush=True)
+    print(f"{run.minutes:6.1f} min  window {window} done  {judged()}", flush=True)
 
 
 def main() -> None:
