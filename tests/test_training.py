@@ -234,6 +234,8 @@ def test_as_many_samples_as_asked_for_are_at_the_last_levels_of_a_take(trained):
     assert 0.47 < low(1.0, 0.5) < 0.53
     assert low(0.3) == pytest.approx(0.3 + 0.7 * usual, abs=0.03)
     net = train_denoiser.build(trained)
+    # One that is not trained answers nothing, at any level.
+    net.load_state_dict(torch.load(work_folder(trained) / "denoiser.pt", weights_only=True)["average"])
     at_all, last = (train_denoiser.validation(trained, loss, 0, late=late)(net) for late in (False, True))
     assert at_all != last
 
