@@ -236,7 +236,8 @@ def test_as_many_samples_as_asked_for_are_at_the_last_levels_of_a_take(trained):
     net = train_denoiser.build(trained)
     # One that is not trained answers nothing, at any level.
     net.load_state_dict(torch.load(work_folder(trained) / "denoiser.pt", weights_only=True)["average"])
-    at_all, last = (train_denoiser.validation(trained, loss, 0, late=late)(net) for late in (False, True))
+    measure = train_denoiser.validation(trained, loss, 0)
+    at_all, last = (measure(net, late=late) for late in (False, True))
     assert at_all != last
 
 

@@ -14,7 +14,7 @@ from collections.abc import Callable
 from multiprocessing.queues import Queue
 from pathlib import Path
 from queue import Full
-from typing import Any
+from typing import Any, Protocol
 
 import numpy as np
 import torch
@@ -115,18 +115,28 @@ def latent_shape(config: Config, batch: Batch) -> tuple[int, ...]:
     return (batch.hole.shape[0], config["latent"]["channels"], *batch.hole.shape[1:])
 
 
-def validation(config: Config, loss: Loss, window: int, shaped: bool = False, late: bool = False) -> Callable[[Painter], float]:
+class Measure(Protocol):
+    """A painter's loss on fixed samples; late: at the levels of a take's last steps alone."""
+
+    def __call__(self, net: Painter, late: bool = False) -> float: ...
+
+
+def validation(config: Config, loss: Loss, window: int, shaped: bool = False) -> Measure:
     """The fixed validation: 288 samples of held-out scenes, the same noise and levels every time. shaped: with the things' own shapes
-    as outlines, as figures tell them. late: only at the levels of a take's last steps."""
+    as outlines, as figures tell them."""
     sampler, g = make_sampler(config, window, True, shaped), torch.Generator().manual_seed(1)
     rng, size, rounds = np.random.default_rng(11), (48, 4)[len(sampler.scenes) < 100], 6
     batches = [sampler.batch(rng, size) for _ in range(rounds)]
     noises = [torch.randn(latent_shape(config, batch), generator=g) for batch in batches]
-    times = [loss.times(size, g, float(late)) for _ in range(rounds)]
+    drawn = g.get_state()
+
+    def times(late: bool) -> list[Tensor]:
+        g.set_state(drawn)
+        return [loss.times(size, g, float(late)) for _ in range(rounds)]
 
     @torch.no_grad()
-    def measure(net: Painter) -> float:
-        return float(np.mean([loss(net, *a).item() for a in zip(batches, noises, times, strict=True)]))
+    def measure(net: Painter, late: bool = False) -> float:
+        return float(np.mean([loss(net, *a).item() for a in zip(batches, noises, times(late), strict=True)]))
 
     return measure
 
@@ -220,11 +230,10 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
 def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, sheet: Callable[[str], None]) -> None:
     c, config = run.config["denoiser"], run.config
     window, size = phase["window"], phase["batch"]
-    measures = [validation(config, loss, window, late=late) for late in (False, True)]
+    measure = validation(config, loss, window)
 
     def judged() -> str:
-        usual, late = (measure(run.average) for measure in measures)
-        return f"validation({window}) {usual:.4f}, late {late:.4f}"
+        return f"validation({window}) {measure(run.average):.4f}, late {measure(run.average, late=True):.4f}"
 
     context = mp.get_context("spawn")
     queue: Queue[Batch] = context.Queue(8)
