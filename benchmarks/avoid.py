@@ -17,12 +17,12 @@ sys.path.insert(0, str(Path(__file__).parent))
 from layouts import SIDE
 from machine import begun
 
-from waldrand.core.element import SceneWords
-from waldrand.core.found import find
-from waldrand.core.plan import plan
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import run
-from waldrand.core.sheet import Sheet
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import run
+from waldrand.core.seen.found import find
+from waldrand.core.values.element import SceneWords
+from waldrand.core.values.sheet import Sheet
 
 SCENES = (
     "clear day, meadow",

@@ -21,9 +21,9 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from waldrand.core.element import Element
-from waldrand.core.outline import Outline
-from waldrand.core.sheet import Layer, Sheet
+from waldrand.core.values.element import Element
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Layer, Sheet
 from waldrand.desk.window import MainWindow
 from waldrand.packs.closed_form import ClosedFormPack
 

@@ -18,8 +18,8 @@ sys.path.insert(0, str(Path(__file__).parent))
 from machine import begun
 from unseen import SIDE, things_of, unseen
 
-from waldrand.core.found import describe, find, finder_of
-from waldrand.core.resample import resize_mask
+from waldrand.core.picture.resample import resize_mask
+from waldrand.core.seen.found import describe, find, finder_of
 
 #: Sides of a square as large as the thing, in hundredths of the sheet's: less than each, and what is larger.
 SIZES = (10, 20, 100)

@@ -24,14 +24,14 @@ from machine import begun
 from placement import share
 from unseen import SIDE, as_sheet, things_of, unseen, words_of
 
-from waldrand.core.element import Element
-from waldrand.core.found import find, placement
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline
-from waldrand.core.plan import plan
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import run_take
-from waldrand.core.sheet import Sheet
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.seen.found import find, placement
+from waldrand.core.values.element import Element
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Sheet
 from waldrand.packs.onnx_pack import OnnxPack
 
 SUITING = {

@@ -21,11 +21,11 @@ from placement import failing, share
 from quality import as_layout
 from unseen import SIDE, unseen
 
-from waldrand.core.element import Element
-from waldrand.core.found import finder_of, placement, thing_labels
-from waldrand.core.outline import rasterise
-from waldrand.core.pack import Finder
-from waldrand.core.sheet import Sheet
+from waldrand.core.packs import Finder
+from waldrand.core.seen.found import finder_of, placement, thing_labels
+from waldrand.core.values.element import Element
+from waldrand.core.values.outline import rasterise
+from waldrand.core.values.sheet import Sheet
 
 #: Sides of a square as large as the box, in hundredths of the sheet's: less than each, and what is larger.
 SIZES = (12, 20, 30, 45)

@@ -10,9 +10,9 @@ from typing import TypeVar
 
 import numpy as np
 
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.outline import Outline
-from waldrand.core.sheet import Sheet
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Sheet
 
 SIDE = 512
 T = TypeVar("T")

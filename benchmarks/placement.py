@@ -24,11 +24,11 @@ sys.path.insert(0, str(Path(__file__).parent))
 from layouts import evenly, load_layouts
 from machine import describe, judging_pack, named, pack_options
 
-from waldrand.core.again import run_until_landed
-from waldrand.core.found import finder_of
-from waldrand.core.plan import plan
-from waldrand.core.request import METHODS, PassSettings, Request
-from waldrand.core.samplers import SAMPLERS
+from waldrand.core.noise.samplers import SAMPLERS
+from waldrand.core.passes.again import run_until_landed
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.request import METHODS, PassSettings, Request
+from waldrand.core.seen.found import finder_of
 
 
 def share(landed: list[bool]) -> str:

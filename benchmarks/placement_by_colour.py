@@ -18,13 +18,13 @@ from PIL import Image
 sys.path.insert(0, str(Path(__file__).parent))
 from machine import describe
 
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.outline import Outline, rasterise
-from waldrand.core.plan import plan
-from waldrand.core.request import METHODS, PassSettings, Request
-from waldrand.core.resample import to_linear
-from waldrand.core.run import run
-from waldrand.core.sheet import Sheet
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.request import METHODS, PassSettings, Request
+from waldrand.core.passes.run import run
+from waldrand.core.picture.resample import to_linear
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.outline import Outline, rasterise
+from waldrand.core.values.sheet import Sheet
 from waldrand.packs.onnx_pack import OnnxPack
 
 Box = tuple[float, float, float, float]

@@ -31,13 +31,13 @@ from training.judge_finder import load_finder
 from training.latent import as_input
 from training.world.scene import Scene
 from training.world.words import FINISHES
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.outline import Outline
-from waldrand.core.placing import with_places
-from waldrand.core.plan import plan
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import run_take
-from waldrand.core.sheet import Sheet
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.told.placing import with_places
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Sheet
 from waldrand.packs.onnx_pack import OnnxPack, own_pack_folder
 
 SHEET = Path(__file__).parent.parent / "docs" / "model" / "contact-sheet.jpg"

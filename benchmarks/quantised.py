@@ -19,10 +19,10 @@ from layouts import evenly, load_layouts
 from machine import describe
 from placement import share
 
-from waldrand.core.found import placement
-from waldrand.core.plan import plan
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import run_take
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.seen.found import placement
 from waldrand.packs.onnx_pack import OnnxPack, has_eight_bit_units
 
 

@@ -24,8 +24,8 @@ from machine import describe
 from training.fidelity import judged
 from training.render import HELD_OUT, averaged, scene_rng
 from training.world.scene import paint_scene
-from waldrand.core.frame import whole_frame
-from waldrand.core.resample import resize_picture
+from waldrand.core.picture.resample import resize_picture
+from waldrand.core.values.frame import whole_frame
 from waldrand.packs.onnx_pack import OnnxPack
 
 #: Pictures (H, W, 3) in 0..1 to others as large.

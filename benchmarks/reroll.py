@@ -16,10 +16,10 @@ sys.path.insert(0, str(Path(__file__).parent))
 from machine import describe
 from take import sheet_with
 
-from waldrand.core.outline import rasterise
-from waldrand.core.plan import plan
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import run_take
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.values.outline import rasterise
 from waldrand.packs.onnx_pack import OnnxPack
 
 

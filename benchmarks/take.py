@@ -19,16 +19,16 @@ import numpy as np
 sys.path.insert(0, str(Path(__file__).parent))
 from machine import describe
 
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline
-from waldrand.core.plan import Plan, plan
-from waldrand.core.recipe import picture_recipe
-from waldrand.core.repeat import repeat
-from waldrand.core.request import METHODS, PassSettings, Request
-from waldrand.core.resize import scaled
-from waldrand.core.run import run_take
-from waldrand.core.sheet import Sheet
+from waldrand.core.passes.plan import Plan, plan
+from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.passes.repeat import repeat
+from waldrand.core.passes.request import METHODS, PassSettings, Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.resize import scaled
+from waldrand.core.values.sheet import Sheet
 from waldrand.packs.onnx_pack import OnnxPack
 
 #: Pixels of the larger sheet.

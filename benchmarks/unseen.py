@@ -13,8 +13,8 @@ sys.path[:0] = [str(Path(__file__).parent), str(Path(__file__).parent.parent)]
 from training.render import HELD_OUT, scene_rng
 from training.world.canvas import Part
 from training.world.scene import Scene, paint_scene
-from waldrand.core.element import SceneWords
-from waldrand.core.sheet import Layer, Sheet
+from waldrand.core.values.element import SceneWords
+from waldrand.core.values.sheet import Layer, Sheet
 
 SIDE = 512
 #: Beyond those the training's own validation looks at.

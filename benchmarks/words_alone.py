@@ -23,11 +23,11 @@ from layouts import Layout, evenly, load_layouts
 from machine import begun
 from placement import share
 
-from waldrand.core.found import describe, finder_of, thing_labels
-from waldrand.core.placing import with_places
-from waldrand.core.plan import plan
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import run_take
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.seen.found import describe, finder_of, thing_labels
+from waldrand.core.told.placing import with_places
 from waldrand.packs.onnx_pack import OnnxPack
 
 

@@ -8,11 +8,11 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QApplication, QWidget
 
-from waldrand.core.element import SceneWords
-from waldrand.core.emphasis import emphasised
+from waldrand.core.values.element import SceneWords
+from waldrand.core.values.emphasis import emphasised
 from waldrand.demo import load_demo
 from waldrand.desk.dialogs import AllTakes
-from waldrand.desk.look import SPRUCE
+from waldrand.desk.look.look import SPRUCE
 from waldrand.desk.window import MainWindow
 from waldrand.packs.onnx_pack import OnnxPack
 

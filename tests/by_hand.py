@@ -11,9 +11,9 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
-from waldrand.core.element import Element
-from waldrand.core.pack import Pack
-from waldrand.core.run import Stopped
+from waldrand.core.packs import Pack
+from waldrand.core.passes.run import Stopped
+from waldrand.core.values.element import Element
 from waldrand.desk.window import MainWindow
 
 LEFT = Qt.MouseButton.LeftButton

@@ -22,10 +22,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline
-from waldrand.core.sheet import Layer, Sheet
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Layer, Sheet
 from waldrand.packs.closed_form import ClosedFormPack
 from waldrand.packs.onnx_pack import OnnxPack
 

@@ -14,16 +14,16 @@ from PyQt6.QtCore import Qt
 from scipy import ndimage
 
 from waldrand import cli
-from waldrand.core.again import from_nearer, run_until_landed, with_seeds
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.outline import Outline, rasterise
-from waldrand.core.plan import plan
-from waldrand.core.recipe import picture_recipe
-from waldrand.core.repeat import repeat
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import Stopped, run_nearer, run_take
-from waldrand.core.sheet import Sheet
-from waldrand.core.speed import Speed
+from waldrand.core.passes.again import from_nearer, run_until_landed, with_seeds
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.passes.repeat import repeat
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import Stopped, run_nearer, run_take
+from waldrand.core.passes.speed import Speed
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.outline import Outline, rasterise
+from waldrand.core.values.sheet import Sheet
 from waldrand.desk.document import Draft
 from waldrand.desk.window import MainWindow
 from waldrand.packs.closed_form import ClosedFormPack, ColourFinder

@@ -18,10 +18,10 @@ from layouts import SIDE, load_layouts
 from placement import share
 from placement_by_colour import share_inside
 
-from waldrand.core.element import Element, phrases
-from waldrand.core.outline import Outline
-from waldrand.core.plan import plan
-from waldrand.core.request import PassSettings, Request
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.values.element import Element, phrases
+from waldrand.core.values.outline import Outline
 from waldrand.packs.onnx_pack import own_pack_folder
 
 

@@ -10,17 +10,17 @@ from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from waldrand.core.conditioning import element_masks, mask_outline, to_rows, voices
-from waldrand.core.element import Element, SceneWords, phrases
-from waldrand.core.frame import Rect, WorkFrame
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline, freehand
-from waldrand.core.pack import ELEMENT, SCENE, Pack
-from waldrand.core.plan import plan
-from waldrand.core.recipe import element_from_json, element_to_json, grey_from_json, grey_to_json
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.sheet import Sheet
-from waldrand.core.strength import strength_map
+from waldrand.core.packs import ELEMENT, SCENE, Pack
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.recipe import element_from_json, element_to_json, grey_from_json, grey_to_json
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.strength import strength_map
+from waldrand.core.told.voices import element_masks, mask_outline, to_rows, voices
+from waldrand.core.values.element import Element, SceneWords, phrases
+from waldrand.core.values.frame import Rect, WorkFrame
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline, freehand
+from waldrand.core.values.sheet import Sheet
 from waldrand.desk.document import Draft
 from waldrand.packs.closed_form import ClosedFormPack
 
@@ -154,7 +154,7 @@ def test_more_phrases_than_the_model_reads_are_refused(placed, closed):
 
 @given(st.floats(0, 1), st.integers(0, 255))
 def test_strength_is_the_masks_grey_times_the_passes(strength, grey):
-    from waldrand.core.sheet import Layer
+    from waldrand.core.values.sheet import Layer
 
     layer = Layer(1, "p", np.full((32, 32, 4), 255, np.uint8))
     sheet = Sheet(32, 32, (layer,), mask=Mask.from_array(np.full((32, 32), grey, np.uint8)))

@@ -16,16 +16,16 @@ from PyQt6.QtGui import QDropEvent, QImage, QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialogButtonBox
 
-from waldrand.core.division import divide, division_from_json, division_to_json
-from waldrand.core.frame import Rect
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline
-from waldrand.core.recipe import picture_recipe
-from waldrand.core.resize import framed, scaled
-from waldrand.core.sheet import Layer, Sheet
+from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.values.division import divide, division_from_json, division_to_json
+from waldrand.core.values.frame import Rect
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.resize import framed, scaled
+from waldrand.core.values.sheet import Layer, Sheet
+from waldrand.desk.columns.tray import same_layout
 from waldrand.desk.dialogs import DivideDialog, NewSheet, SheetSize
-from waldrand.desk.images import from_image, to_image
-from waldrand.desk.tray import same_layout
+from waldrand.desk.look.images import from_image, to_image
 from waldrand.files.openraster import open_sheet, save_sheet
 
 SHIFT = Qt.KeyboardModifier.ShiftModifier

@@ -12,12 +12,12 @@ from hypothesis import strategies as st
 from PyQt6.QtWidgets import QProgressDialog, QWidget
 
 from waldrand import cli
-from waldrand.core.enlarge import BY, crisp, pieces
-from waldrand.core.frame import Rect
-from waldrand.core.resample import resize_picture
-from waldrand.core.resize import drawn_sizes, scaled
-from waldrand.core.run import Stopped
-from waldrand.core.sheet import Layer, Sheet
+from waldrand.core.passes.enlarge import BY, crisp, pieces
+from waldrand.core.passes.run import Stopped
+from waldrand.core.picture.resample import resize_picture
+from waldrand.core.values.frame import Rect
+from waldrand.core.values.resize import drawn_sizes, scaled
+from waldrand.core.values.sheet import Layer, Sheet
 from waldrand.desk.dialogs import Dialogs, SheetSize
 from waldrand.files.pictures import read_picture, write_png
 from waldrand.packs.closed_form import ClosedFormPack

@@ -17,18 +17,18 @@ from PIL import Image
 from PyQt6.QtCore import Qt
 
 from waldrand import cli
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.figures import STRETCH, Figure, Figures, chosen, fitted
-from waldrand.core.fitting import figure_in_mask, fitted_figures, with_figures
-from waldrand.core.found import placement
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline, freehand, rasterise
-from waldrand.core.plan import plan
-from waldrand.core.recipe import picture_recipe
-from waldrand.core.repeat import repeat
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import run_take
-from waldrand.core.sheet import Sheet
+from waldrand.core.passes.fitting import figure_in_mask, fitted_figures, with_figures
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.passes.repeat import repeat
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.seen.found import placement
+from waldrand.core.told.figures import STRETCH, Figure, Figures, chosen, fitted
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline, freehand, rasterise
+from waldrand.core.values.sheet import Sheet
 from waldrand.desk.window import MainWindow
 from waldrand.files.layout import read_layout, write_layout
 from waldrand.files.openraster import open_sheet, save_sheet
@@ -362,7 +362,7 @@ def shaping(app):
 
 def hatched(w: MainWindow) -> np.ndarray:
     """How far each screen pixel of the sheet is from what it is without outlines, (h, w)."""
-    from waldrand.desk.images import from_image
+    from waldrand.desk.look.images import from_image
 
     def seen() -> np.ndarray:
         port = w.view.viewport()

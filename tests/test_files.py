@@ -15,14 +15,14 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PIL import Image
 
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline, freehand
-from waldrand.core.plan import plan
-from waldrand.core.recipe import picture_recipe
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import run_take
-from waldrand.core.sheet import Layer, Sheet
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline, freehand
+from waldrand.core.values.sheet import Layer, Sheet
 from waldrand.files.atomic import write_atomically
 from waldrand.files.contact import contact_sheet
 from waldrand.files.layout import read_layout

@@ -13,16 +13,16 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.found import as_elements, covered, describe, find, placement, thing_at
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline
-from waldrand.core.plan import plan
-from waldrand.core.recipe import picture_recipe
-from waldrand.core.repeat import repeat
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import run_take
-from waldrand.core.sheet import Layer, Sheet
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.passes.repeat import repeat
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.seen.found import as_elements, covered, describe, find, placement, thing_at
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Layer, Sheet
 from waldrand.packs.closed_form import COLOURS, ClosedFormPack
 
 

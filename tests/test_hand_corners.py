@@ -14,16 +14,16 @@ from PyQt6.QtGui import QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from waldrand.core.element import Element
-from waldrand.core.frame import Rect
-from waldrand.core.infill import push_pull
-from waldrand.core.masks import Mask
-from waldrand.core.noise import LARGEST_SEED
-from waldrand.core.outline import Outline
-from waldrand.core.recipe import last_recipe, picture_recipe
-from waldrand.core.repeat import reroll
-from waldrand.core.request import PassSettings
-from waldrand.core.sheet import Sheet
+from waldrand.core.noise.noise import LARGEST_SEED
+from waldrand.core.passes.recipe import last_recipe, picture_recipe
+from waldrand.core.passes.repeat import reroll
+from waldrand.core.passes.request import PassSettings
+from waldrand.core.picture.infill import push_pull
+from waldrand.core.values.element import Element
+from waldrand.core.values.frame import Rect
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Sheet
 from waldrand.files.layout import read_layout, write_layout
 from waldrand.files.pictures import write_png
 

@@ -9,13 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waldrand.core.colour_map import colour_map, regions
-from waldrand.core.division import SharesError, cuts, divide, draggable, move_line, parse_shares
-from waldrand.core.element import Element, SceneWords, phrases
-from waldrand.core.emphasis import carried, emphasised, weighed_phrases
-from waldrand.core.frame import Rect
-from waldrand.core.outline import Outline, freehand, rasterise
-from waldrand.core.shaping import (
+from waldrand.core.values.colour_map import colour_map, regions
+from waldrand.core.values.division import SharesError, cuts, divide, draggable, move_line, parse_shares
+from waldrand.core.values.element import Element, SceneWords, phrases
+from waldrand.core.values.emphasis import carried, emphasised, weighed_phrases
+from waldrand.core.values.frame import Rect
+from waldrand.core.values.outline import Outline, freehand, rasterise
+from waldrand.core.values.shaping import (
     aligned,
     drawn,
     grown,
@@ -30,7 +30,7 @@ from waldrand.core.shaping import (
     with_point,
     without_point,
 )
-from waldrand.core.sheet import Sheet
+from waldrand.core.values.sheet import Sheet
 
 SHEET = Rect(0, 0, 128, 96)
 boxes = st.tuples(st.integers(2, 60), st.integers(2, 40), st.integers(8, 60), st.integers(8, 50)).map(
@@ -212,8 +212,8 @@ def test_emphasis_follows_its_phrase_through_edits(said, at, change):
 
 
 def test_emphasis_is_checked_and_weighs_the_phrase(closed):
-    from waldrand.core.conditioning import spoken
-    from waldrand.core.request import Request
+    from waldrand.core.passes.request import Request
+    from waldrand.core.told.voices import spoken
 
     e = Element(1, "x", Outline("box", (0, 0, 64, 64)), "blue, red", weight=1.5, emphasis=((6, 9, 2.0),))
     told, _ = spoken(Sheet(64, 64, elements=(e,), scene=SceneWords("white", emphasis=((0, 5, 0.5),))), Request("compose"))
@@ -226,7 +226,7 @@ def test_emphasis_is_checked_and_weighs_the_phrase(closed):
 
 @given(st.integers(1, 5000), st.integers(1, 9), st.integers(1, 9), st.integers(1, 200))
 def test_sums_and_shares_are_worked_out(a, b, c, percent):
-    from waldrand.desk.size_field import worked_out
+    from waldrand.desk.columns.size_field import worked_out
 
     assert worked_out(f"{a} * {b}/{c}", 0) == pytest.approx(a * b / c)
     assert worked_out(f"{percent}%", 800) == pytest.approx(8 * percent)
@@ -235,7 +235,7 @@ def test_sums_and_shares_are_worked_out(a, b, c, percent):
 
 @given(st.text(max_size=70))
 def test_nonsense_is_never_worked_out_to_more_than_a_number(text):
-    from waldrand.desk.size_field import worked_out
+    from waldrand.desk.columns.size_field import worked_out
 
     try:
         value = worked_out(text, 100)

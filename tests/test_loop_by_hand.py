@@ -12,15 +12,15 @@ from PyQt6.QtGui import QDropEvent, QPointingDevice, QTabletEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QUndoView
 
-from waldrand.core.division import draggable
-from waldrand.core.element import Element
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline
-from waldrand.core.shaping import drawn
-from waldrand.core.sheet import Layer, Patch, Sheet
-from waldrand.core.speed import Speed
+from waldrand.core.passes.speed import Speed
+from waldrand.core.values.division import draggable
+from waldrand.core.values.element import Element
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.shaping import drawn
+from waldrand.core.values.sheet import Layer, Patch, Sheet
 from waldrand.desk.dialogs import AllTakes, DivideDialog, SheetSize, Shortcuts
-from waldrand.desk.filing import autosave_path
+from waldrand.desk.jobs.filing import autosave_path
 from waldrand.desk.window import MainWindow
 from waldrand.files.openraster import open_sheet
 from waldrand.files.pictures import read_picture, write_png

@@ -10,7 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waldrand.core.pack import ELEMENT, SCENE, Rows
+from waldrand.core.packs import ELEMENT, SCENE, Rows
 from waldrand.packs.onnx_pack import OnnxPack, has_eight_bit_units, own_pack_folder
 
 

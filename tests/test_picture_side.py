@@ -8,12 +8,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from waldrand.core.composite import edge_alpha, lay_over
-from waldrand.core.frame import FrameLimits, Rect, fitted_frame, whole_frame
-from waldrand.core.infill import push_pull
-from waldrand.core.masks import Mask, feather_inside
-from waldrand.core.outline import Outline, freehand, rasterise
-from waldrand.core.resample import largest_in_cells, resize_mask, resize_picture, to_linear, to_srgb
+from waldrand.core.picture.composite import edge_alpha, lay_over
+from waldrand.core.picture.infill import push_pull
+from waldrand.core.picture.resample import largest_in_cells, resize_mask, resize_picture, to_linear, to_srgb
+from waldrand.core.values.frame import FrameLimits, Rect, fitted_frame, whole_frame
+from waldrand.core.values.masks import Mask, feather_inside
+from waldrand.core.values.outline import Outline, freehand, rasterise
 
 LIMITS = FrameLimits(64, 512 * 512, 256, 1024)
 WHOLE = Rect(0, 0, 64, 64)

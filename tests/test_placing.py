@@ -16,14 +16,14 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from waldrand import cli
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.emphasis import emphasised, weighed_phrases
-from waldrand.core.frame import Rect
-from waldrand.core.outline import Outline
-from waldrand.core.placing import Places, Spot, placed_elsewhere, things_to_place, with_places
-from waldrand.core.plan import plan
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.sheet import Sheet
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.told.placing import Places, Spot, placed_elsewhere, things_to_place, with_places
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.emphasis import emphasised, weighed_phrases
+from waldrand.core.values.frame import Rect
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Sheet
 from waldrand.files.layout import read_layout
 from waldrand.packs.closed_form import ClosedFormPack
 from waldrand.packs.onnx_pack import OnnxPack, own_pack_folder

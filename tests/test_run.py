@@ -8,16 +8,16 @@ from threading import Event
 import numpy as np
 import pytest
 
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.frame import Rect
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline
-from waldrand.core.plan import plan
-from waldrand.core.recipe import picture_recipe
-from waldrand.core.repeat import repeat
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.run import Step, Stopped, run, run_take
-from waldrand.core.sheet import Layer, Sheet
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.passes.repeat import repeat
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import Step, Stopped, run, run_take
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.frame import Rect
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Layer, Sheet
 
 QUICK = PassSettings(steps=6)
 
@@ -139,7 +139,7 @@ def test_held_pixels_never_change(painted, round_mask, closed, kind):
     sheet = replace(painted.with_element(held), mask=round_mask)
     p = plan(sheet, Request(kind, replace(QUICK, strength=1.0), "red"), closed)
     done = sheet.with_layer(run_take(p, closed, 0).to_patch(9, "x"))
-    from waldrand.core.outline import rasterise
+    from waldrand.core.values.outline import rasterise
 
     inside = rasterise(held.outline, sheet.rect, 256, 256) > 0
     assert (done.flatten()[inside] == painted.flatten()[inside]).all()

@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from waldrand.core.levels import PREDICTIONS, Prediction, Schedule, executed_steps, spaced_levels
-from waldrand.core.noise import LARGEST_SEED, noise, with_own_seeds
-from waldrand.core.samplers import ANCESTRAL, SAMPLERS, evaluations, sample
+from waldrand.core.noise.levels import PREDICTIONS, Prediction, Schedule, executed_steps, spaced_levels
+from waldrand.core.noise.noise import LARGEST_SEED, noise, with_own_seeds
+from waldrand.core.noise.samplers import ANCESTRAL, SAMPLERS, evaluations, sample
 from waldrand.packs.closed_form import mixture_mean
 
 MEANS = np.array([[-2.0, 0.5], [1.5, -1.0]])

@@ -9,21 +9,21 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from waldrand.core.element import Element, SceneWords
-from waldrand.core.frame import Rect
-from waldrand.core.guidance import leads
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline
-from waldrand.core.plan import plan
-from waldrand.core.recipe import picture_recipe
-from waldrand.core.repeat import repeat, reroll
-from waldrand.core.request import PassSettings, Request
-from waldrand.core.resize import framed, scaled
-from waldrand.core.run import run, run_take
-from waldrand.core.samplers import ANCESTRAL, SAMPLERS
-from waldrand.core.series import ladder, parse_over, run_variants, vary
-from waldrand.core.sheet import Layer, Sheet
-from waldrand.core.speed import Speed, measure
+from waldrand.core.noise.guidance import leads
+from waldrand.core.noise.samplers import ANCESTRAL, SAMPLERS
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.passes.repeat import repeat, reroll
+from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.run import run, run_take
+from waldrand.core.passes.series import ladder, parse_over, run_variants, vary
+from waldrand.core.passes.speed import Speed, measure
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.frame import Rect
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.resize import framed, scaled
+from waldrand.core.values.sheet import Layer, Sheet
 from waldrand.packs.closed_form import COLOURS, ClosedFormPack
 
 LEFT_BOX, RIGHT_BOX = (slice(80, 220), slice(32, 96)), (slice(120, 180), slice(170, 214))

@@ -12,14 +12,14 @@ from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QLineEdit, QMessageBox
 
-from waldrand.core.element import Element
-from waldrand.core.masks import Mask
-from waldrand.core.outline import Outline
-from waldrand.core.sheet import Layer, Patch, Sheet
+from waldrand.core.values.element import Element
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Layer, Patch, Sheet
+from waldrand.desk.columns.words_field import WordsField
 from waldrand.desk.dialogs import NewSheet
-from waldrand.desk.look import PARCHMENT, SPRUCE
+from waldrand.desk.look.look import PARCHMENT, SPRUCE
 from waldrand.desk.window import MainWindow
-from waldrand.desk.words_field import WordsField
 from waldrand.files.openraster import open_sheet
 from waldrand.files.pictures import read_picture, read_recipe, write_png
 

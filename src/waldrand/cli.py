@@ -17,26 +17,26 @@ from typing import Any
 import numpy as np
 
 from . import __version__
-from .core.again import Tried, run_until_landed
-from .core.colour_map import colour_map, colour_name, regions
-from .core.division import SharesError, divide, parse_shares
-from .core.element import Element, SceneWords
-from .core.enlarge import crisp
-from .core.found import as_elements, describe, find, placement
-from .core.masks import Mask
-from .core.pack import Pack
-from .core.placing import places_of, with_places
-from .core.plan import Plan, plan
-from .core.recipe import picture_recipe, recipe_words
-from .core.repeat import find_element, repeat, reroll
-from .core.request import METHODS, START_STRENGTH, Kind, PassSettings, Request
-from .core.resample import resize_picture
-from .core.resize import scaled
-from .core.run import Step, Stopped, run, seeds_of
-from .core.samplers import SAMPLERS
-from .core.series import LADDER, Variant, ladder, parse_over, run_variants, vary
-from .core.sheet import Layer, Sheet
-from .core.speed import measure
+from .core.noise.samplers import SAMPLERS
+from .core.packs import Pack
+from .core.passes.again import Tried, run_until_landed
+from .core.passes.enlarge import crisp
+from .core.passes.plan import Plan, plan
+from .core.passes.recipe import picture_recipe, recipe_words
+from .core.passes.repeat import find_element, repeat, reroll
+from .core.passes.request import METHODS, START_STRENGTH, Kind, PassSettings, Request
+from .core.passes.run import Step, Stopped, run, seeds_of
+from .core.passes.series import LADDER, Variant, ladder, parse_over, run_variants, vary
+from .core.passes.speed import measure
+from .core.picture.resample import resize_picture
+from .core.seen.found import as_elements, describe, find, placement
+from .core.told.placing import places_of, with_places
+from .core.values.colour_map import colour_map, colour_name, regions
+from .core.values.division import SharesError, divide, parse_shares
+from .core.values.element import Element, SceneWords
+from .core.values.masks import Mask
+from .core.values.resize import scaled
+from .core.values.sheet import Layer, Sheet
 from .demo import load_demo, output_names, run_demo
 from .files.contact import contact_sheet
 from .files.layout import fitted_mask, read_layout, write_layout

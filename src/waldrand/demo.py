@@ -9,15 +9,15 @@ from importlib.resources import files
 from pathlib import Path
 from threading import Event
 
-from .core.masks import Mask
-from .core.outline import Outline
-from .core.pack import Pack
-from .core.plan import plan
-from .core.recipe import picture_recipe
-from .core.request import PassSettings, Request
-from .core.run import Progress, run
-from .core.shaping import drawn
-from .core.sheet import Sheet
+from .core.packs import Pack
+from .core.passes.plan import plan
+from .core.passes.recipe import picture_recipe
+from .core.passes.request import PassSettings, Request
+from .core.passes.run import Progress, run
+from .core.values.masks import Mask
+from .core.values.outline import Outline
+from .core.values.shaping import drawn
+from .core.values.sheet import Sheet
 from .files.contact import contact_sheet
 from .files.layout import Layout, read_layout
 from .files.openraster import save_sheet

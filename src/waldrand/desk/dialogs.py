@@ -33,12 +33,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ..core.division import SharesError, parse_shares
-from ..core.frame import Rect
-from ..core.pack import PackInfo
-from ..core.run import Stopped
-from .images import to_image
-from .size_field import SizeField
+from ..core.packs import PackInfo
+from ..core.passes.run import Stopped
+from ..core.values.division import SharesError, parse_shares
+from ..core.values.frame import Rect
+from .columns.size_field import SizeField
+from .look.images import to_image
 
 OPENABLE = "Sheets, layouts and pictures (*.ora *.toml *.png *.jpg *.jpeg *.webp *.tif *.tiff)"
 

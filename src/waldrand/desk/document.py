@@ -10,8 +10,8 @@ from typing import Any
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
-from ..core.request import START_STRENGTH, Kind, PassSettings, Request
-from ..core.sheet import Sheet
+from ..core.passes.request import START_STRENGTH, Kind, PassSettings, Request
+from ..core.values.sheet import Sheet
 
 UNDO_STEPS = 400
 

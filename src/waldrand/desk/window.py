@@ -25,26 +25,26 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from ..core.pack import Pack
-from ..core.plan import Plan
-from ..core.sheet import Sheet
+from ..core.packs import Pack
+from ..core.passes.plan import Plan
+from ..core.values.sheet import Sheet
 from ..files.openraster import SavedTake
 from ..files.pictures import read_picture
-from .arranging import Arranging
+from .columns.elements_column import ElementsColumn
+from .columns.pass_column import PassColumn
+from .columns.tray import Tray
+from .columns.widgets import Dial
+from .columns.words_field import WordsField
 from .dialogs import Dialogs, Shortcuts
 from .document import Document
-from .elements_column import ElementsColumn
-from .filing import Filing
-from .hand import Tool
-from .images import from_image
-from .look import PARCHMENT, SPRUCE, Look, palette, style
-from .painting import Painting
-from .pass_column import PassColumn
-from .runner import Runner
-from .tray import Tray
-from .view import Joining, SheetView
-from .widgets import Dial
-from .words_field import WordsField
+from .jobs.arranging import Arranging
+from .jobs.filing import Filing
+from .jobs.painting import Painting
+from .jobs.runner import Runner
+from .look.images import from_image
+from .look.look import PARCHMENT, SPRUCE, Look, palette, style
+from .sheet_view.view import Joining, SheetView
+from .tools.hand import Tool
 
 FORECAST_DELAY_MS = 40
 TOOLS: tuple[tuple[Tool, str, str, str], ...] = (

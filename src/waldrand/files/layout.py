@@ -10,14 +10,14 @@ from typing import Any
 import numpy as np
 import tomli_w
 
-from ..core.element import Element, SceneWords
-from ..core.emphasis import Span
-from ..core.frame import Rect
-from ..core.outline import Outline, Shape, freehand
-from ..core.request import PassSettings
-from ..core.resample import resize_mask
-from ..core.shaping import drawn, painted
-from ..core.sheet import Layer, Sheet, check_size
+from ..core.passes.request import PassSettings
+from ..core.picture.resample import resize_mask
+from ..core.values.element import Element, SceneWords
+from ..core.values.emphasis import Span
+from ..core.values.frame import Rect
+from ..core.values.outline import Outline, Shape, freehand
+from ..core.values.shaping import drawn, painted
+from ..core.values.sheet import Layer, Sheet, check_size
 from .atomic import write_atomically
 from .pictures import read_grey, read_picture, write_png
 

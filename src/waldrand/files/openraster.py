@@ -20,18 +20,18 @@ from xml.etree import ElementTree as ET
 import numpy as np
 from PIL import Image
 
-from ..core.division import division_from_json, division_to_json, draggable
-from ..core.frame import Rect
-from ..core.masks import Mask
-from ..core.recipe import (
+from ..core.passes.recipe import (
     element_from_json,
     element_to_json,
     picture_recipe,
     scene_from_json,
     scene_to_json,
 )
-from ..core.run import Take
-from ..core.sheet import Layer, Patch, Sheet
+from ..core.passes.run import Take
+from ..core.values.division import division_from_json, division_to_json, draggable
+from ..core.values.frame import Rect
+from ..core.values.masks import Mask
+from ..core.values.sheet import Layer, Patch, Sheet
 from .atomic import write_atomically
 from .pictures import png_bytes, read_grey, read_picture
 

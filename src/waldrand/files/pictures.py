@@ -13,7 +13,7 @@ from typing import Any, BinaryIO
 import numpy as np
 from PIL import Image, ImageCms, ImageOps, PngImagePlugin, UnidentifiedImageError
 
-from ..core.sheet import check_not_gigantic
+from ..core.values.sheet import check_not_gigantic
 from .atomic import write_atomically
 
 RECIPE, INPUT = "waldrand-recipe", "waldrand-input"

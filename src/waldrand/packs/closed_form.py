@@ -9,12 +9,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.figures import Figures
-from ..core.frame import FrameLimits
-from ..core.levels import Schedule
-from ..core.pack import ELEMENT, SCENE, Finder, PackInfo, Rows, UnknownWord
-from ..core.placing import Places
-from ..core.resample import resize_mask
+from ..core.noise.levels import Schedule
+from ..core.packs import ELEMENT, SCENE, Finder, PackInfo, Rows, UnknownWord
+from ..core.picture.resample import resize_mask
+from ..core.told.figures import Figures
+from ..core.told.placing import Places
+from ..core.values.frame import FrameLimits
 from .words import Vocabulary
 
 COLOURS = {

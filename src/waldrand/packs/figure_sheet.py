@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, UnidentifiedImageError
 
-from ..core.figures import Figure
+from ..core.told.figures import Figure
 
 MOST_FIGURES, LARGEST_SIDE, LARGEST_AREA = 20_000, 512, 64_000_000
 

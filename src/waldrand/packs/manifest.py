@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from ..core.frame import FrameLimits
-from ..core.levels import PREDICTIONS, Schedule
-from ..core.pack import PackInfo
+from ..core.noise.levels import PREDICTIONS, Schedule
+from ..core.packs import PackInfo
+from ..core.values.frame import FrameLimits
 
 FORMAT = 1
 GRAPHS = ("text", "denoiser", "encoder", "preview", "decoder")

@@ -12,10 +12,10 @@ import onnxruntime as ort
 from safetensors import SafetensorError
 from safetensors.numpy import load_file
 
-from ..core.figures import Figures
-from ..core.naming import named
-from ..core.pack import NONE, Finder, PackInfo, Rows, UnknownWord
-from ..core.placing import Places
+from ..core.packs import NONE, Finder, PackInfo, Rows, UnknownWord
+from ..core.told.figures import Figures
+from ..core.told.naming import named
+from ..core.told.placing import Places
 from .figure_sheet import read_figures
 from .manifest import FINDER, GRAPHS, QUICK, FinderLabels, Manifest, read_manifest
 from .place_list import read_places

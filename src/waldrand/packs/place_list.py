@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from ..core.placing import Spot
+from ..core.told.placing import Spot
 
 MOST_SPOTS, LARGEST_FILE = 50_000, 20_000_000
 

@@ -8,7 +8,7 @@ import re
 from dataclasses import dataclass
 from functools import cached_property
 
-from ..core.pack import UnknownWord
+from ..core.packs import UnknownWord
 
 MOST_WORDS = 100_000
 

@@ -1,0 +1,1 @@
+"""Noise levels, the way down them, and seeded noise."""

@@ -1,0 +1,143 @@
+"""What the core asks of an image model, whoever provides it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Protocol
+
+import numpy as np
+
+from .noise.levels import Schedule
+from .told.figures import Figures
+from .told.placing import Places
+from .values.frame import FrameLimits
+
+NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
+
+
+@dataclass(frozen=True)
+class PackInfo:
+    """What a pack says of itself. digest: sha256 over its description and its files; channels: of a latent; cell: pixels along
+    a latent cell's side; rows: most phrases at a time; capabilities: "regions", "inpaint"; guided: the least and the greatest
+    noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it leads as before without
+    being asked for (see guidance.leads); threads it computes on."""
+
+    name: str
+    version: str
+    licence: str
+    digest: str
+    channels: int
+    cell: int
+    schedule: Schedule = field(default_factory=Schedule)
+    limits: FrameLimits = field(default_factory=FrameLimits)
+    best_sizes: tuple[tuple[int, int], ...] = ((512, 512),)
+    phrase_length: int = 8
+    rows: int = 32
+    elements: int = 8
+    avoids: bool = True
+    capabilities: frozenset[str] = frozenset({"regions", "inpaint"})
+    steps: int = 20
+    guidance: float = 3.0
+    spacing: float = 2.0
+    guided: tuple[float, float] = (0.0, 1.0)
+    lead_kept: float = 0.0
+    threads: int = 2
+
+
+@dataclass(frozen=True, eq=False)
+class Rows:
+    """Phrases with their places. ids (R, L) int64, 0 for nothing; kind (R,) float32 of NONE, SCENE, ELEMENT;
+    outline (R, h, w) float32 0..1 in latent cells; weight (R,) float32 0..4."""
+
+    ids: np.ndarray
+    kind: np.ndarray
+    outline: np.ndarray
+    weight: np.ndarray
+
+
+@dataclass(frozen=True)
+class UnknownWord:
+    """A word the model was never taught, with the nearest ones it was."""
+
+    word: str
+    nearest: tuple[str, ...]
+
+
+class Finder(Protocol):
+    """Tells what is seen where. labels: what is told apart in every cell; whole: of the whole picture; of the labels, traits are
+    what a thing can be (colours among them), grounds what fills a picture."""
+
+    def __hash__(self) -> int: ...
+
+    @property
+    def labels(self) -> tuple[str, ...]: ...
+
+    @property
+    def whole(self) -> tuple[str, ...]: ...
+
+    @property
+    def traits(self) -> frozenset[str]: ...
+
+    @property
+    def colours(self) -> frozenset[str]: ...
+
+    @property
+    def grounds(self) -> frozenset[str]: ...
+
+    def labels_of(self, phrase: str) -> tuple[int, ...]:
+        """The labels a phrase names, the thing first; none when it names no thing."""
+        ...
+
+    def look(self, picture: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """How surely each label is seen in each cell of a picture (H, W, 3) float32 0..1, (K, h, w), and each of the whole's, (S,)."""
+        ...
+
+
+class Pack(Protocol):
+    """Pictures are (H, W, 3) float32 sRGB 0..1, sides multiples of info.limits.multiple; latents (C, h, w)."""
+
+    def __hash__(self) -> int: ...
+
+    @property
+    def info(self) -> PackInfo: ...
+
+    @property
+    def finder(self) -> Finder | None:
+        """What tells things apart in pictures, where the pack has it."""
+        ...
+
+    @property
+    def figures(self) -> Figures | None:
+        """The shapes of things, where the pack has them."""
+        ...
+
+    @property
+    def places(self) -> Places | None:
+        """Where things are wont to be, where the pack says it."""
+        ...
+
+    def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
+        """Word ids of a phrase, and the words left out because the model does not know them."""
+        ...
+
+    def offers(self) -> tuple[str, ...]:
+        """Phrases worth offering while words are typed."""
+        ...
+
+    def encode(self, picture: np.ndarray) -> np.ndarray: ...
+
+    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None) -> np.ndarray:
+        """The picture of a latent. painted: (h, w) float32, 1 where it was painted, 0 where it is a picture encoded; None: nowhere."""
+        ...
+
+    def preview(self, latent: np.ndarray) -> np.ndarray:
+        """A quick small picture (h', w', 3) of a latent."""
+        ...
+
+    def answer(self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows]) -> list[np.ndarray]:
+        """What the network says of a noisy x (C, h, w) at level t, once for each set of rows, in one call.
+
+        kept (C, h, w): the picture where hole (h, w) is 0, else 0.
+        """
+        ...

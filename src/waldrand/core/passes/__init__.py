@@ -1,0 +1,1 @@
+"""The way from a sheet to takes: stages, plans, runs, recipes."""

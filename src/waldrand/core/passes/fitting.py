@@ -1,0 +1,93 @@
+"""Where a pass tells the model a figure instead of an outline that only says where."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..packs import Pack
+from ..told.figures import Figures, chosen, fitted
+from ..values.element import Element, phrases
+from ..values.frame import Rect
+from ..values.outline import Box, Outline, area, rasterise
+from ..values.sheet import Sheet
+from .request import Request
+
+#: The part of an ellipse's box, a side, that a figure gets.
+ELLIPSE = 0.86
+#: A figure is fitted where the picture is painted anew: from this strength on.
+ANEW = 0.8
+#: An inpaint's mask that fills less of its box than this is taken for a shape drawn on purpose.
+LOOSE = 0.7
+
+
+def figures_for(request: Request, pack: Pack) -> Figures | None:
+    """The figures that a pass may fit in; None where it is not to, or the pack has none or cannot be told where things are."""
+    s = request.settings
+    return pack.figures if s.figures and s.method == "steer" and "regions" in pack.info.capabilities else None
+
+
+def room_for_figure(outline: Outline) -> Box | None:
+    """The box that a figure may fill; None for outlines that are a shape already."""
+    x0, y0, x1, y1 = outline.box
+    if outline.shape == "box":
+        return x0, y0, x1, y1
+    if outline.shape == "ellipse":
+        dx, dy = (x1 - x0) * (1 - ELLIPSE) / 2, (y1 - y0) * (1 - ELLIPSE) / 2
+        return x0 + dx, y0 + dy, x1 - dx, y1 - dy
+    return None
+
+
+def figure_of(e: Element, sheet: Sheet, figures: Figures | None, seed: int) -> Outline | None:
+    """The figure that is fitted into an element's outline by a pass of this seed; None for an element that has none: its outline is a
+    shape drawn on purpose, or it wants none, or its words name no thing that has a figure."""
+    room = room_for_figure(e.outline)
+    if figures is None or room is None or not e.figure or e.hold:
+        return None
+    return _fitted(e.words, sheet, figures, room, seed if e.seed is None else e.seed, e.key)
+
+
+def _fitted(words: str, sheet: Sheet, figures: Figures, room: Box, seed: int, key: int) -> Outline | None:
+    """The figure that some words on a sheet name, fitted into a box; None where they name none."""
+    found = figures.named(phrases(words), phrases(sheet.scene.words))
+    if not found:
+        return None
+    x0, y0, x1, y1 = room
+    return fitted(chosen(found, (x1 - x0) / (y1 - y0), seed, key), room)
+
+
+def fitted_figures(sheet: Sheet, request: Request, pack: Pack, seed: int) -> dict[int, Outline]:
+    """By the keys of the elements that a compose or rework of this seed paints anew, the figures it fits into their outlines."""
+    figures, out = figures_for(request, pack), {}
+    for e in sheet.elements:
+        strength = request.settings.strength if e.strength is None else e.strength
+        shape = figure_of(e, sheet, figures, seed) if strength >= ANEW or not sheet.has_picture else None
+        if shape is not None:
+            out[e.key] = shape
+    return out
+
+
+def with_figures(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Sheet:
+    """The sheet as a compose or rework tells it: with figures instead of outlines that only say where."""
+    for key, shape in fitted_figures(sheet, request, pack, seed).items():
+        # A soft edge is for outlines; it would eat up a figure's limbs.
+        sheet = sheet.with_element(replace(sheet.element(key), outline=shape, feather=0.0))
+    return sheet
+
+
+def mask_figure(place: np.ndarray, sheet: Sheet, request: Request, pack: Pack, seed: int) -> Outline | None:
+    """The figure that the words of an inpaint of this seed name, fitted into its outline (h, w) 0..1, in cells; None where they name
+    none, where little is painted anew, or where the mask is a shape drawn on purpose."""
+    figures, solid = figures_for(request, pack), place > 0.5
+    if figures is None or request.settings.strength < ANEW or not solid.any():
+        return None
+    ys, xs = np.nonzero(solid)
+    room = float(xs.min()), float(ys.min()), float(xs.max() + 1), float(ys.max() + 1)
+    return _fitted(request.words, sheet, figures, room, seed, 0) if solid.sum() >= LOOSE * area(room) else None
+
+
+def figure_in_mask(place: np.ndarray, sheet: Sheet, request: Request, pack: Pack, seed: int) -> np.ndarray:
+    """An inpaint's outline (h, w) 0..1, in cells, with its figure in its place, where it has one."""
+    shape, (h, w) = mask_figure(place, sheet, request, pack, seed), place.shape
+    return place if shape is None else np.asarray(rasterise(shape, Rect(0, 0, w, h), h, w) * place, np.float32)

@@ -1,0 +1,69 @@
+"""Painting an element of a take once more from nearer, so that a small thing gets many pixels: as an inpaint of its own."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..picture.composite import edge_alpha
+from ..values.element import phrases
+from ..values.frame import FrameLimits, Rect, WorkFrame, fitted_frame
+from ..values.masks import Mask
+from ..values.outline import rasterise
+from ..values.sheet import Sheet
+from .request import KEPT_FEATHER, Request
+
+#: Strength: what stands there is taken for spoiled. Room round the outline that may change too, in shares of its longer side.
+STRENGTH, ROOM = 1.0, 0.06
+#: An element is small where a frame of its own gives it so many times the whole's pixels a side.
+SMALL = 1.5
+
+
+def room_of(box: Rect) -> float:
+    """Sheet pixels round an outline of this box that may change with it, and over which its edge is blended."""
+    return min(KEPT_FEATHER, ROOM * max(box.width, box.height))
+
+
+def nearer_mask(sheet: Sheet, key: int) -> Mask:
+    """Where an element may be painted from nearer: what nearer elements leave of its outline, with a little room; perhaps nothing.
+
+    Raises:
+        ValueError: there is no such element.
+    """
+    at = next((i for i, e in enumerate(sheet.elements) if e.key == key), None)
+    if at is None:
+        raise ValueError(f"There is no element {key} on this sheet to paint from nearer.")
+    own, *before_it = (rasterise(e.outline, sheet.rect, sheet.height, sheet.width) > 0.5 for e in sheet.elements[at:])
+    free = ~np.any(before_it, axis=0) if before_it else np.ones_like(own)
+    own = own & free
+    room = room_of(Mask.from_array(own.astype(np.uint8)).box())
+    return Mask.from_array(np.where(free, edge_alpha(own, grow=room), 0).astype(np.uint8))
+
+
+def small_ones(sheet: Sheet, whole: WorkFrame, limits: FrameLimits, margin: float) -> tuple[int, ...]:
+    """Keys of the elements that would gain from being painted from nearer than in the whole's frame, far to near."""
+    out = []
+    for e in sheet.elements:
+        if e.hold or not e.visible or not phrases(e.words):
+            continue
+        mask = nearer_mask(sheet, e.key)
+        if not mask.empty and fitted_frame(mask.box(), sheet.width, sheet.height, limits, margin).scale >= SMALL * whole.scale:
+            out.append(e.key)
+    return tuple(out)
+
+
+def nearer_pass(sheet: Sheet, request: Request, seen: Sheet, key: int) -> tuple[Sheet, Request]:
+    """What to ask for so that one element of a pass is painted from nearer. seen: the sheet with the pass's take laid on.
+
+    Raises:
+        ValueError: there is no such element, it has no words, or nothing of it can be seen.
+    """
+    mask = nearer_mask(sheet, key)
+    e = sheet.element(key)
+    if not phrases(e.words):
+        raise ValueError(f"“{e.name}” has no words, so it cannot be painted from nearer.")
+    if mask.empty:
+        raise ValueError(f"Nothing of “{e.name}” can be seen, so it cannot be painted from nearer.")
+    settings = replace(request.settings, strength=STRENGTH, figures=request.settings.figures and e.figure)
+    return replace(seen, mask=mask), Request("inpaint", settings, e.words, e.avoid)

@@ -1,0 +1,168 @@
+"""Making a picture again from its recipe, and saying whether it is identical."""
+
+from __future__ import annotations
+
+from collections.abc import Generator, Sequence
+from dataclasses import dataclass, replace
+from threading import Event
+from typing import Any
+
+import numpy as np
+
+from ..noise.noise import LARGEST_SEED
+from ..packs import Pack
+from ..values.element import Element
+from ..values.sheet import Layer, Patch, Sheet
+from .again import from_nearer, rolled
+from .plan import plan
+from .recipe import FORMAT, pixels_hash, recipe_frame, request_from_json, sheet_before
+from .request import Request
+from .run import Progress, Take, run_take
+
+
+@dataclass(frozen=True)
+class Repeated:
+    """pixels: (H, W, 4) uint8 as made again; notes: what differs in pack, version or threads."""
+
+    pixels: np.ndarray
+    notes: tuple[str, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Stage:
+    """before: the sheet a pass ran on; request: what was asked; grow, feather, opacity: how its patch was laid over."""
+
+    before: Sheet
+    request: Request
+    grow: float
+    feather: float
+    opacity: float
+
+    def patch(self, take: Take) -> Patch:
+        return replace(take.to_patch(self.before.next_key(), "again"), grow=self.grow, feather=self.feather, opacity=self.opacity)
+
+
+def _stages(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[Stage, Patch, Sheet]:
+    """Every pass of a recipe; each is sent its patch before the next. Returns the whole sheet."""
+    if recipe["format"] != FORMAT:
+        raise ValueError(f"This recipe has format {recipe['format']}; this version reads format {FORMAT}.")
+    sheet = Sheet(int(recipe["width"]), int(recipe["height"]))
+    wanted = recipe["picture"]
+    if wanted is not None:
+        found = next((p for p in inputs if pixels_hash(p) == wanted), None)
+        if found is None:
+            raise ValueError(f"The picture this was made from is missing: its sha256 begins with {wanted[:12]}. Give it with --input.")
+        sheet = sheet.with_layer(Layer(sheet.next_key(), "picture", found))
+    for entry in recipe["passes"]:
+        one = entry["recipe"]
+        before = sheet_before(one, sheet.width, sheet.height, sheet.layers)
+        frame = recipe_frame(one)
+        if one["start"] is not None and pixels_hash(before.flatten(frame.intersect(before.rect))) != one["start"]:
+            raise ValueError(
+                "A pass started from a picture that is no longer part of this one (a patch that was "
+                "hidden or deleted afterwards), so it cannot be repeated from this file alone."
+            )
+        if one["start"] is None:
+            before = replace(before, layers=())
+        # A key that nothing has, also when the pass began on a bare sheet.
+        patch = yield Stage(before, request_from_json(one), entry["grow"], entry["feather"], entry.get("opacity", 1.0))
+        sheet = sheet.with_layer(replace(patch, key=sheet.next_key()))
+    return sheet
+
+
+_DAMAGED = "The recipe in this picture is damaged or was not written by Waldrand."
+
+
+def _made(stage: Stage, pack: Pack, progress: Progress | None, stop: Event | None) -> Patch:
+    request = stage.request
+    return stage.patch(run_take(plan(stage.before, request, pack), pack, request.settings.seed, progress, stop))
+
+
+def repeat(
+    recipe: dict[str, Any], pack: Pack, inputs: Sequence[np.ndarray] = (), progress: Progress | None = None, stop: Event | None = None
+) -> Repeated:
+    """Runs every pass of a picture's recipe again.
+
+    inputs: pictures (H, W, 4) uint8 that may be what the recipe started from; the right one is known by its hash.
+
+    Raises:
+        ValueError: a recipe that cannot be read, or an input picture that is missing.
+    """
+    try:
+        notes = dict.fromkeys(n for entry in recipe["passes"] for n in _differences(entry["recipe"], pack))
+        stages = _stages(recipe, inputs)
+        try:
+            stage = next(stages)
+            while True:
+                stage = stages.send(_made(stage, pack, progress, stop))
+        except StopIteration as done:
+            sheet: Sheet = done.value
+    except (KeyError, TypeError, IndexError) as error:
+        raise ValueError(_DAMAGED) from error
+    return Repeated(sheet.flatten(), tuple(notes))
+
+
+def reroll(
+    recipe: dict[str, Any],
+    pack: Pack,
+    element: int | str,
+    seed: int | None = None,
+    inputs: Sequence[np.ndarray] = (),
+    progress: Progress | None = None,
+    stop: Event | None = None,
+    nearer: bool = False,
+) -> tuple[Sheet, Element, int]:
+    """The picture's last pass once more with other noise inside one element, or with it painted over from nearer; the others keep
+    theirs. Returns the sheet, the element, and the seed it was painted with.
+
+    element: counted from 1 in file order, or a name; seed: of its noise, or one that follows from the one it had.
+
+    Raises:
+        ValueError: a recipe that cannot be read, no such element, or one that cannot be painted from nearer.
+    """
+    try:
+        stages = _stages(recipe, inputs)
+        stage = next(stages, None)
+        if stage is None:
+            raise ValueError("Nothing was painted in this picture, so there is nothing to roll again.")
+        for _ in recipe["passes"][1:]:
+            stage = stages.send(_made(stage, pack, progress, stop))
+    except (KeyError, TypeError, IndexError) as error:
+        raise ValueError(_DAMAGED) from error
+    chosen, request = find_element(stage.before, element), stage.request
+    had = chosen.seed if chosen.seed is not None else request.settings.seed
+    if nearer:
+        had = next((own for key, own in reversed(request.nearer) if key == chosen.key and own is not None), had)
+    new = (had + 1) % (LARGEST_SEED + 1) if seed is None else seed
+    if nearer:
+        again = replace(stage, request=from_nearer(request, {chosen.key: new}))
+    else:
+        before, request = rolled(stage.before, request, {chosen.key: new})
+        again = replace(stage, before=before, request=request)
+    patch = _made(again, pack, progress, stop)
+    return again.before.with_layer(replace(patch, name=f"{chosen.name}, seed {new}")), chosen, new
+
+
+def find_element(sheet: Sheet, which: int | str) -> Element:
+    """An element by its number, counted from 1 in file order, or by its name.
+
+    Raises:
+        ValueError: there is none such.
+    """
+    text = str(which).strip()
+    named = [e for e in sheet.elements if e.name == text]
+    if named:
+        return named[0]
+    if text.isdigit() and 1 <= int(text) <= len(sheet.elements):
+        return sheet.elements[int(text) - 1]
+    known = ", ".join(f"{i + 1} ({e.name})" for i, e in enumerate(sheet.elements)) or "none"
+    raise ValueError(f"There is no element “{text}”. There are: {known}.")
+
+
+def _differences(recipe: dict[str, Any], pack: Pack) -> list[str]:
+    out, made, info = [], recipe["pack"], pack.info
+    if made["digest"] != info.digest:
+        out.append(f"It was made with the pack {made['name']} {made['version']}; this is {info.name} {info.version}.")
+    if made["threads"] != info.threads:
+        out.append(f"It was computed on {made['threads']} threads; this is {info.threads}.")
+    return out

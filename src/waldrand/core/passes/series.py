@@ -1,0 +1,137 @@
+"""One pass in several settings at the same seed: ladders of strength, and what a setting does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
+from threading import Event
+from typing import Any
+
+from ..packs import Pack
+from ..values.sheet import Sheet
+from .plan import plan
+from .request import PassSettings, Request
+from .run import Progress, Take, run_take
+from .wording import Change, is_said, reworded
+
+MOST_CELLS = 100
+LADDER = (0.2, 0.3, 0.4, 0.5, 0.6, 0.7, 0.8, 0.9)
+
+
+@dataclass(frozen=True, eq=False)
+class Variant:
+    """label: what is different here, for people."""
+
+    label: str
+    sheet: Sheet
+    request: Request
+
+
+@dataclass(frozen=True)
+class Over:
+    """What is changed, and to which values, as they were written."""
+
+    what: str
+    values: tuple[str, ...]
+
+
+def _figures(value: str) -> bool:
+    if value not in ("on", "off"):
+        raise ValueError(f"Figures are on or off, not “{value}”.")
+    return value == "on"
+
+
+#: How the values of each setting of a pass are read.
+SETTINGS: dict[str, Callable[[str], Any]] = {
+    **{"steps": int, "seed": int, "guidance": float, "strength": float, "spacing": float, "detail": float},
+    **{"method": str, "sampler": str, "figures": _figures},
+}
+SCENE_WEIGHT = "scene-weight"
+
+
+def parse_over(text: str) -> Over:
+    """ "guidance=2,4", or a phrase and others in its place: "fox=owl,hare".
+
+    Raises:
+        ValueError: no "=" or nothing behind it.
+    """
+    what, equals, values = text.partition("=")
+    given = tuple(v.strip() for v in values.split(",") if v.strip())
+    if not equals or not what.strip() or not given:
+        raise ValueError(f"“{text}” does not say what to change: write guidance=2,4, or a phrase and others, like fox=owl,hare.")
+    return Over(what.strip(), given)
+
+
+def _setting(what: str, value: str) -> Change:
+    def change(sheet: Sheet, request: Request) -> tuple[Sheet, Request]:
+        if what == SCENE_WEIGHT:
+            return replace(sheet, scene=replace(sheet.scene, weight=float(value))), request
+        return sheet, replace(request, settings=replace(request.settings, **{what: SETTINGS[what](value)}))
+
+    return change
+
+
+def _changes(over: Over, sheet: Sheet, request: Request) -> list[tuple[str, Change]]:
+    settings = (*SETTINGS, SCENE_WEIGHT)
+    if over.what in settings:
+        return [(f"{over.what.replace('-', ' ')} {v}", _setting(over.what, v)) for v in over.values]
+    if not is_said(sheet, request, over.what):
+        raise ValueError(f"“{over.what}” is neither a setting ({', '.join(settings)}) nor a phrase that is said on this sheet.")
+    return [(v, partial(reworded, before=over.what, after=v)) for v in over.values]
+
+
+def vary(sheet: Sheet, request: Request, overs: Sequence[Over]) -> list[list[Variant]]:
+    """Rows of variants: one row for one thing varied; for two, a row for each value of the second.
+
+    Raises:
+        ValueError: none or more than two things, an unknown one, a value that does not suit, or too many cells.
+    """
+    if not 1 <= len(overs) <= 2:
+        raise ValueError("Vary one or two things at a time.")
+    across = _changes(overs[0], sheet, request)
+    down = _changes(overs[1], sheet, request) if len(overs) == 2 else [("", lambda s, r: (s, r))]
+    if len(across) * len(down) > MOST_CELLS:
+        raise ValueError(f"That would be {len(across) * len(down)} pictures; at most {MOST_CELLS} at a time.")
+    rows = []
+    for label_down, change_down in down:
+        row = []
+        for label, change in across:
+            try:
+                s, r = change(*change_down(sheet, request))
+            except ValueError as error:
+                if "could not convert" in str(error) or "invalid literal" in str(error):
+                    raise ValueError(f"“{label}” is not a number that can be used here.") from error
+                raise
+            row.append(Variant(f"{label}, {label_down}" if label_down else label, s, r))
+        rows.append(row)
+    return rows
+
+
+def ladder(sheet: Sheet, request: Request, strengths: Sequence[float] = LADDER) -> list[Variant]:
+    """The same pass at rising strengths.
+
+    Raises:
+        ValueError: fewer than two strengths, one outside 0..1, or nothing to start from.
+    """
+    if len(strengths) < 2:
+        raise ValueError("A ladder needs at least two strengths.")
+    if not sheet.has_picture:
+        raise ValueError("A ladder shows how far a picture is left, and there is no picture on the sheet to start from.")
+    settings: list[PassSettings] = [replace(request.settings, strength=s) for s in sorted(set(strengths))]
+    return [Variant(f"strength {s.strength:.2f}", sheet, replace(request, settings=s)) for s in settings]
+
+
+def run_variants(
+    variants: Sequence[Variant], pack: Pack, progress: Progress | None = None, stop: Event | None = None
+) -> Iterator[tuple[Variant, Take]]:
+    """A take of each, in turn.
+
+    Raises:
+        ValueError: one of them cannot run.
+        Stopped: `stop` was set; those yielded before stay good.
+    """
+    # All are planned before any costs time.
+    plans = [plan(v.sheet, v.request, pack) for v in variants]
+    for i, (v, p) in enumerate(zip(variants, plans, strict=True)):
+        yield v, run_take(p, pack, v.request.settings.seed, progress, stop, i, len(variants))

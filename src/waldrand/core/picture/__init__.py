@@ -1,0 +1,1 @@
+"""Pixels in, pixels out."""

@@ -1,0 +1,1 @@
+"""What a pack's finder tells of a picture."""

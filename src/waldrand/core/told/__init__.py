@@ -1,0 +1,1 @@
+"""What the model hears: words, where they count, the shapes and places of things."""

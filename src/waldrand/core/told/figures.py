@@ -1,0 +1,105 @@
+"""Figures: the shapes that things have. Fitted into an outline that says only where a thing shall be, they tell the model its shape.
+
+A box round a horse leaves open which way it looks, where its legs are and how it stands; a model that averages over all
+of these paints none. A figure decides it beforehand, and the artist sees it.
+"""
+
+from __future__ import annotations
+
+import math
+from collections import defaultdict
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from ..noise.noise import FIGURE
+from ..values.outline import Box, Outline
+from .naming import Ids, named, said_of
+
+#: So many times wider or higher than it is a figure may be drawn, to fill its outline; beyond, others are preferred: the
+#: natural logarithm of what is missing is told from none by this deviation.
+STRETCH, BEYOND = 1.25, 0.15
+#: The most figures that stand side by side in one outline.
+MOST_BESIDE = 12
+
+
+@dataclass(frozen=True, eq=False)
+class Figure:
+    """label: the thing's words; traits: phrases of what else is true of it; mirrored: those that are true of its mirror image; needs:
+    of the traits, those without whose being said it is not meant; mask: (h, w) uint8, cut to the figure, 255 inside; hangs: whether
+    it hangs in the middle of its place, or stands at its foot; rows: whether several side by side fill a wide place."""
+
+    label: str
+    traits: frozenset[str]
+    mirrored: frozenset[str]
+    needs: frozenset[str]
+    mask: np.ndarray
+    hangs: bool = False
+    rows: bool = False
+
+    @property
+    def ratio(self) -> float:
+        """Width against height."""
+        return float(self.mask.shape[1] / self.mask.shape[0])
+
+    def flipped(self) -> Figure:
+        """Its mirror image."""
+        return Figure(self.label, self.mirrored, self.traits, self.needs, self.mask[:, ::-1], self.hangs, self.rows)
+
+
+Read = Callable[[str], Sequence[int]]
+
+
+class Figures:
+    """All figures of a pack. read: word ids of a phrase."""
+
+    def __init__(self, figures: Sequence[Figure], read: Read) -> None:
+        self._of: Callable[[str], Ids] = lru_cache(4096)(lambda phrase: tuple(read(phrase)))
+        self._by_label: dict[Ids, list[Figure]] = defaultdict(list)
+        for f in figures:
+            self._by_label[self._of(f.label)] += [f, f.flipped()]
+
+    def named(self, own: Sequence[str], scene: Sequence[str] = ()) -> tuple[Figure, ...]:
+        """The figures of the thing that some phrases name, those of which most is true that they and the scene's phrases say; none
+        when they name no thing that has one, or several things, which no one figure is."""
+        things = {label for p in own for label in named(self._of(p), self._by_label)}
+        if len(things) != 1:
+            return ()
+        figures = self._by_label[things.pop()]
+        asked = said_of({t for f in figures for t in f.traits}, (*own, *scene), self._of)
+        figures = [f for f in figures if f.needs <= asked]
+        most = max((len(asked & f.traits) for f in figures), default=0)
+        return tuple(f for f in figures if len(asked & f.traits) == most)
+
+
+def chosen(figures: Sequence[Figure], ratio: float, seed: int, key: int) -> Figure:
+    """One of some figures for a place of this width against height; the same for the same seed and key. All that fill it without
+    being stretched too far are as likely.
+
+    The choice falls on the greatest of log-likelihood plus Gumbel noise, so that it follows those likelihoods and yet stays as it
+    is while a place is changed a little (Gumbel, 1954).
+    """
+    luck = np.random.Generator(np.random.Philox(key=[seed, FIGURE + key])).gumbel(size=len(figures))
+    off = np.array([max(0.0, abs(math.log(f.ratio * _beside(f, ratio) / ratio)) - math.log(STRETCH)) for f in figures])
+    return figures[int(np.argmax(luck - 0.5 * (off / BEYOND) ** 2))]
+
+
+def _beside(figure: Figure, ratio: float) -> int:
+    """How many of a figure stand side by side in a place of this width against height."""
+    return max(1, min(MOST_BESIDE, round(ratio / figure.ratio))) if figure.rows else 1
+
+
+def fitted(figure: Figure, box: Box) -> Outline:
+    """A figure as large as a box allows, in its middle, standing on its lower edge or hanging in its middle; of what comes in rows,
+    as many side by side as have room."""
+    x0, y0, x1, y1 = box
+    width, height = x1 - x0, y1 - y0
+    n = _beside(figure, width / height)
+    mask, ratio = np.tile(figure.mask, n), n * figure.ratio
+    unit = min(height, width / ratio)
+    w, h = min(width, unit * ratio * STRETCH), min(height, unit * STRETCH)
+    left = (x0 + x1 - w) / 2
+    top = (y0 + y1 - h) / 2 if figure.hangs else y1 - h
+    return Outline("mask", (left, top, left + w, top + h), mask=mask)

@@ -1,0 +1,1 @@
+"""What the artist laid down, as values."""

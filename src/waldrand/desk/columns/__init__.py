@@ -1,0 +1,1 @@
+"""The columns beside the sheet and the tray below it."""

@@ -1,0 +1,309 @@
+"""The takes tray: what the passes of this sitting made, to step through, compare, keep or drop."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from PyQt6.QtCore import QMimeData, QPoint, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QDrag, QIcon, QMouseEvent
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListView, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
+
+from ...core.passes.plan import Plan
+from ...core.passes.run import Take
+from ...core.seen.found import Score
+from ...core.values.sheet import Sheet
+from ..look.images import thumbnail, to_image
+from .pass_column import METHOD_NAMES, SAMPLER_NAMES
+from .widgets import heading, hint
+
+SIDE = 84
+
+
+@dataclass(eq=False)
+class TrayTake:
+    """A take, the plan it was made by, how its elements landed, and what became of it. special: what is special about it."""
+
+    take: Take
+    plan: Plan
+    special: str = ""
+    kept: bool = False
+    marked: bool = False
+    older: bool = False
+    scores: tuple[Score, ...] = ()
+    saved: bool = False
+
+    @property
+    def placed(self) -> float | None:
+        """The mean placement score, or None when nothing was judged."""
+        return sum(s.score for s in self.scores) / len(self.scores) if self.scores else None
+
+    @property
+    def told(self) -> str:
+        """Every element's score, and what to try where one failed."""
+        return "\n".join(s.says or f"“{s.name}” landed: {s.score:.0f} of 100." for s in self.scores)
+
+    @property
+    def settings(self) -> str:
+        """The settings it was made with, in a line."""
+        s = self.plan.request.settings
+        finer = "" if s.detail == 1 else f", detail {s.detail:g}"
+        return f"{self.plan.steps} steps, guidance {s.guidance:g}, {METHOD_NAMES[self.plan.method]}, {SAMPLER_NAMES[s.sampler]}{finer}"
+
+    @property
+    def label(self) -> str:
+        kind = self.take.recipe["kind"]
+        strength = self.take.recipe["settings"]["strength"]
+        at = "" if kind == "compose" and strength == 1 else f" at {strength:.2f}"
+        signs = "".join(sign for on, sign in ((self.kept, " ✓"), (self.marked, " ★")) if on)
+        last = "" if self.placed is None else f"\nplaced {self.placed:.0f}" + (" !" if any(not s.landed for s in self.scores) else "")
+        if self.older:
+            last = "\nolder layout"
+        return f"{self.special or kind + at}\nseed {self.take.seed}{signs}{last}"
+
+
+def same_layout(a: Sheet, b: Sheet) -> bool:
+    """Whether two sheets would tell the model the same; names and locks do not count, nor what noise an element begins from."""
+
+    def told(s: Sheet) -> list[tuple[object, ...]]:
+        used = [e for e in s.elements if e.visible or e.hold]
+        return [(e.key, e.words, e.avoid, e.emphasis, e.weight, e.strength, e.feather, e.hold, id(e.outline)) for e in used]
+
+    return a.rect == b.rect and a.scene == b.scene and told(a) == told(b)
+
+
+class _List(QListWidget):
+    """Pressing and moving sideways scrubs through the takes; with Ctrl a picture is dragged out."""
+
+    dragged_out = pyqtSignal()
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or not event.buttons() & Qt.MouseButton.LeftButton:
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.dragged_out.emit()
+            return
+        item = self.itemAt(QPoint(int(event.position().x()), 30))
+        if item is not None:
+            self.setCurrentItem(item)
+
+
+class Tray(QWidget):
+    """Signals: shown(TrayTake or None), keep_wanted(), drop_wanted(), seed_wanted(), reroll_wanted(), sheet_wanted()."""
+
+    shown = pyqtSignal(object)
+    keep_wanted = pyqtSignal()
+    drop_wanted = pyqtSignal()
+    seed_wanted = pyqtSignal()
+    reroll_wanted = pyqtSignal()
+    sheet_wanted = pyqtSignal()
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.takes: list[TrayTake] = []
+        self.partner: TrayTake | None = None
+        self._forming: QListWidgetItem | None = None
+        self.list = _List()
+        self.list.setViewMode(QListView.ViewMode.IconMode)
+        self.list.setFlow(QListView.Flow.LeftToRight)
+        self.list.setWrapping(False)
+        self.list.setMovement(QListView.Movement.Static)
+        self.list.setIconSize(QSize(SIDE, SIDE))
+        self.list.setSpacing(4)
+        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.list.setAccessibleName("takes")
+        self.list.setToolTip(
+            "Takes of this sitting. Click to look at one on the sheet, or press and move sideways to scrub; comma and full stop step "
+            "through them; hold B to see before; C compares two with a line; Ctrl and drag takes a picture out."
+        )
+        self.empty = hint(
+            "Takes appear here when a pass has run. Step through them with the comma and full-stop keys, hold B to see the sheet "
+            "before, and press K to keep one as a patch."
+        )
+        self.keep = QPushButton("Keep")
+        self.keep.setToolTip("Keep the take on the sheet as a patch (K); Shift+K keeps only what the mask covers")
+        self.drop = QPushButton("Drop")
+        self.drop.setToolTip("Drop this take from the tray (D); Shift+D brings back what was dropped last")
+        self.reuse = QPushButton("Use")
+        self.reuse.setToolTip("Set the next pass to this take's seed and settings (U)")
+        self.reroll = QPushButton("Re-roll")
+        self.reroll.setToolTip(
+            "The same again with another seed (T): inside the chosen elements only, or the whole when none is chosen. "
+            "Shift+T: another chance for what missed its outline. Ctrl+T: the chosen elements painted from nearer, with many pixels each"
+        )
+        self.sheet = QPushButton("All")
+        self.sheet.setToolTip("See all takes side by side (Y)")
+        self.mark = QPushButton("★")
+        self.mark.setToolTip("Mark this take (V); unmarked ones can be dropped together from the Takes menu")
+        buttons = QGridLayout()
+        buttons.setSpacing(4)
+        for i, b in enumerate((self.keep, self.drop, self.reuse, self.reroll, self.sheet, self.mark)):
+            b.setAccessibleName({"★": "Mark", "All": "All takes"}.get(b.text(), b.text()))
+            buttons.addWidget(b, i // 2, i % 2)
+        column = QVBoxLayout()
+        column.addWidget(heading("Takes"))
+        column.addLayout(buttons)
+        column.addStretch(1)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 6, 10, 6)
+        row.addLayout(column)
+        row.addWidget(self.empty, 1)
+        row.addWidget(self.list, 1)
+        self.setFixedHeight(SIDE + 98)
+        self.list.currentRowChanged.connect(lambda _: self._emit())
+        self.list.dragged_out.connect(self._drag_out)
+        self.keep.clicked.connect(self.keep_wanted)
+        self.drop.clicked.connect(self.drop_wanted)
+        self.reuse.clicked.connect(self.seed_wanted)
+        self.reroll.clicked.connect(self.reroll_wanted)
+        self.sheet.clicked.connect(self.sheet_wanted)
+        self.mark.clicked.connect(self.mark_current)
+        self._refresh()
+
+    @property
+    def current(self) -> TrayTake | None:
+        row = self.list.currentRow()
+        return self.takes[row] if 0 <= row < len(self.takes) else None
+
+    def _emit(self) -> None:
+        self._refresh()
+        self.shown.emit(self.current)
+
+    def _refresh(self) -> None:
+        there = bool(self.takes) or self._forming is not None
+        self.empty.setVisible(not there)
+        self.list.setVisible(there)
+        for b in (self.keep, self.drop, self.reuse, self.reroll, self.mark):
+            b.setEnabled(self.current is not None)
+        self.sheet.setEnabled(bool(self.takes))
+
+    def add(self, entry: TrayTake, show: bool) -> None:
+        """Adds a take at the end, and shows it if wanted."""
+        self.show_forming(None)
+        self._insert(len(self.takes), entry)
+        if show:
+            self.list.setCurrentRow(len(self.takes) - 1)
+
+    @staticmethod
+    def _icon(pixels: np.ndarray) -> QIcon:
+        small = thumbnail(pixels, SIDE)
+        icon = QIcon(small)
+        # Else the chosen take would be shown tinted.
+        icon.addPixmap(small, QIcon.Mode.Selected)
+        return icon
+
+    def _insert(self, at: int, entry: TrayTake) -> None:
+        self.takes.insert(at, entry)
+        item = QListWidgetItem(self._icon(entry.take.pixels), entry.label)
+        item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter)
+        item.setToolTip(entry.told)
+        self.list.insertItem(at, item)
+        self._refresh()
+
+    def show_forming(self, preview: np.ndarray | None, label: str = "") -> None:
+        """The picture that is just forming, at the end of the tray; None: no more."""
+        if preview is None:
+            if self._forming is not None:
+                self.list.takeItem(self.list.row(self._forming))
+                self._forming = None
+            self._refresh()
+            return
+        if self._forming is None:
+            self._forming = QListWidgetItem()
+            self._forming.setFlags(Qt.ItemFlag.ItemIsEnabled)
+            self._forming.setTextAlignment(Qt.AlignmentFlag.AlignHCenter)
+            self.list.addItem(self._forming)
+            self._refresh()
+        self._forming.setIcon(self._icon(preview))
+        self._forming.setText(label)
+
+    def check_layout(self, sheet: Sheet) -> None:
+        """Marks the takes of an older layout as such."""
+        for i, entry in enumerate(self.takes):
+            older = not same_layout(entry.plan.sheet, sheet)
+            if older != entry.older:
+                entry.older = older
+                self._relabel(i)
+
+    def _relabel(self, row: int) -> None:
+        item = self.list.item(row)
+        if item is not None:
+            item.setText(self.takes[row].label)
+
+    def step(self, by: int) -> None:
+        """Shows the next (1) or last (-1) take, round and round; before the first lies the sheet itself."""
+        if self.takes:
+            n = len(self.takes) + 1
+            self.list.setCurrentRow((self.list.currentRow() + 1 + by) % n - 1)
+            self._emit()
+
+    def show_entry(self, entry: TrayTake) -> None:
+        self.list.setCurrentRow(self.takes.index(entry))
+
+    def rest(self) -> None:
+        """Shows no take."""
+        self.list.setCurrentRow(-1)
+
+    def mark_kept(self) -> None:
+        if self.current is not None:
+            self.current.kept = True
+            self._relabel(self.list.currentRow())
+
+    def mark_current(self) -> None:
+        """Marks the shown take, or takes the mark away."""
+        if self.current is not None:
+            self.current.marked = not self.current.marked
+            self._relabel(self.list.currentRow())
+
+    def compare(self) -> None:
+        """The shown take becomes the one others are compared with; again: no more."""
+        self.partner = None if self.partner is self.current else self.current
+        self._emit()
+
+    def sort_by_placement(self) -> None:
+        """The best placed takes first; those that were not judged stay behind them, in their order."""
+        shown = self.current
+        # The list is built anew; a picture that is forming comes back with its next step.
+        self.show_forming(None)
+        self.takes.sort(key=lambda t: -1.0 if t.placed is None else t.placed, reverse=True)
+        entries, self.takes = self.takes, []
+        self.list.clear()
+        for entry in entries:
+            self._insert(len(self.takes), entry)
+        if shown is not None:
+            self.show_entry(shown)
+
+    def take_away(self, entries: Sequence[TrayTake]) -> None:
+        """Those of the takes that are in the tray leave it."""
+        for entry in entries:
+            if entry in self.takes:
+                row = self.takes.index(entry)
+                self.takes.pop(row)
+                self.list.takeItem(row)
+                if entry is self.partner:
+                    self.partner = None
+        self._emit()
+
+    def put_back(self, places: Sequence[tuple[int, TrayTake]]) -> None:
+        """Takes come back to their places, as (place, take) with places rising, and the first of them is shown."""
+        for row, entry in places:
+            if entry not in self.takes:
+                self._insert(min(row, len(self.takes)), entry)
+        self.show_entry(places[0][1])
+
+    def _drag_out(self) -> None:
+        if self.current is not None:
+            data = QMimeData()
+            data.setImageData(to_image(self.current.take.pixels))
+            drag = QDrag(self.list)
+            drag.setMimeData(data)
+            drag.exec(Qt.DropAction.CopyAction)
+
+    def clear(self) -> None:
+        self.takes.clear()
+        self.partner, self._forming = None, None
+        self.list.clear()
+        self._emit()

@@ -1,0 +1,308 @@
+"""A field of words, as high as they need: known ones are completed, unknown ones underlined, phrases made stronger or weaker."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+
+from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QPalette, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtWidgets import QListWidget, QPlainTextEdit, QSizePolicy
+
+from ...core.packs import Pack
+from ...core.values.element import phrases
+from ...core.values.emphasis import STEP, Span, carried, emphasised, located_phrases, weighed_phrases
+
+MOST_OFFERS = 7
+#: Screen pixels round the words, and round the border of the field.
+MARGIN, BORDER = 3, 3
+#: The most rows of words that are shown at a time.
+MOST_ROWS = 8
+EMPHASIS_TIP = " Ctrl+Up and Ctrl+Down (or the wheel with Ctrl) make the phrase at the caret stronger or weaker."
+
+
+class WordsField(QPlainTextEdit):
+    """said(text) comes when it is left, Enter is pressed or an emphasis changes; `spans` are the emphasis then. editingFinished()
+    comes when it is left or Enter is pressed, returnPressed() with Enter only.
+
+    pack: whose words are completed and checked; None for a field that is no prompt.
+    """
+
+    said = pyqtSignal(str)
+    editingFinished = pyqtSignal()  # noqa: N815
+    returnPressed = pyqtSignal()  # noqa: N815
+
+    def __init__(self, placeholder: str, tip: str, name: str, pack: Pack | None = None, emphasis: bool = False) -> None:
+        super().__init__()
+        self.setPlaceholderText(placeholder)
+        self.tip = tip + (EMPHASIS_TIP if emphasis else "")
+        self.setToolTip(self.tip)
+        self.setAccessibleName(name)
+        self.setMinimumWidth(40)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        for set_policy in (self.setVerticalScrollBarPolicy, self.setHorizontalScrollBarPolicy):
+            set_policy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setTabChangesFocus(True)
+        document = self.document()
+        assert document is not None
+        document.setDocumentMargin(MARGIN)
+        self._pack, self._emphasis = pack, emphasis
+        self._spans: tuple[Span, ...] = ()
+        self._text = ""
+        self._unknown: dict[str, list[tuple[int, int]]] = {}
+        self.editingFinished.connect(self._say)
+        self.textChanged.connect(self._changed)
+        self._phrases = () if pack is None else tuple(sorted(pack.offers()))
+        self._offers: QListWidget | None = None
+
+    def text(self) -> str:
+        return self.toPlainText()
+
+    def setText(self, text: str) -> None:
+        self.setPlainText(text)
+        self._fit()
+
+    def cursorPosition(self) -> int:
+        """The characters before the caret."""
+        return self.textCursor().position()
+
+    def setCursorPosition(self, at: int) -> None:
+        cursor = self.textCursor()
+        cursor.setPosition(min(at, len(self.text())))
+        self.setTextCursor(cursor)
+
+    def _fit(self) -> None:
+        """As high as the words need."""
+        document = self.document()
+        assert document is not None
+        rows = max(1, min(MOST_ROWS, round(document.size().height())))
+        height = rows * self.fontMetrics().lineSpacing() + 2 * (MARGIN + BORDER)
+        if height != self.height():
+            self.setFixedHeight(height)
+
+    def sizeHint(self) -> QSize:
+        return QSize(120, self.height())
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(40, self.height())
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def insertFromMimeData(self, source: QMimeData | None) -> None:
+        """What is pasted stays one row of phrases."""
+        if source is not None:
+            self.insertPlainText(", ".join(line.strip() for line in source.text().splitlines() if line.strip()))
+
+    @property
+    def spans(self) -> tuple[Span, ...]:
+        """Where phrases count more or less."""
+        if self.text() != self._text:
+            self._edited(self.text())
+        shift = len(self.text()) - len(self.text().lstrip())
+        return tuple((max(0, a - shift), b - shift, f) for a, b, f in self._spans)
+
+    def show_text(self, text: str, spans: tuple[Span, ...] = ()) -> None:
+        """Shows words unless they are being typed just now."""
+        if not self.hasFocus() and text != self.text():
+            self.setText(text)
+        if text == self.text():
+            self._text, self._spans = text, spans
+            self._hint()
+            self.update()
+
+    def _say(self) -> None:
+        self.said.emit(self.text().strip())
+
+    def _changed(self) -> None:
+        self._fit()
+        if self.hasFocus():
+            self._edited(self.text())
+
+    def _edited(self, text: str) -> None:
+        self._spans, self._text = carried(self._text, self._spans, text), text
+        self._hint()
+        if self.hasFocus():
+            self._offer(self._piece()[1].lower())
+
+    def _hint(self) -> None:
+        """The tooltip names unknown words and the nearest known ones."""
+        if self._pack is None:
+            return
+        strange = [u for p in phrases(self.text()) for u in self._pack.read(p)[1]]
+        said = [f"“{u.word}” is not known" + (f"; nearest: {', '.join(u.nearest)}" if u.nearest else "") for u in strange]
+        self.setToolTip("\n".join([self.tip, *said]))
+
+    def offered(self) -> list[str]:
+        """The phrases offered just now."""
+        if self._offers is None or not self._offers.isVisible():
+            return []
+        items = [self._offers.item(i) for i in range(self._offers.count())]
+        return [i.text() for i in items if i is not None]
+
+    def _offer(self, piece: str) -> None:
+        """Shows known phrases that begin with, or hold, what is being typed; none when it is one already."""
+        found: list[str] = []
+        if len(piece) >= 2 and piece not in self._phrases:
+            begin = [p for p in self._phrases if p.startswith(piece)]
+            found = [*begin, *(p for p in self._phrases if piece in p and p not in begin)][:MOST_OFFERS]
+        window = self.window()
+        if not found or window is None:
+            self._withdraw()
+            return
+        if self._offers is None:
+            # Part of the window, not a window of its own: it must not take the keys away.
+            self._offers = QListWidget(window)
+            self._offers.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            self._offers.setObjectName("offers")
+            self._offers.setAccessibleName("known phrases")
+            self._offers.setToolTip("Known phrases: step with the down key and take one with Enter, or click it.")
+            self._offers.itemPressed.connect(lambda item: self._take(item.text()))
+        self._offers.clear()
+        self._offers.addItems(found)
+        self._offers.setCurrentRow(-1)
+        at = self.mapTo(window, QPoint(0, self.height() + 2))
+        self._offers.setGeometry(at.x(), at.y(), max(160, min(self.width(), 240)), 22 * len(found) + 8)
+        self._offers.show()
+        self._offers.raise_()
+
+    def _withdraw(self) -> None:
+        if self._offers is not None:
+            self._offers.hide()
+
+    def _take(self, phrase: str) -> None:
+        self.complete(phrase)
+        self._withdraw()
+
+    def _piece(self) -> tuple[int, str]:
+        """The beginning of the phrase up to the caret, and where it starts."""
+        before = self.text()[: self.cursorPosition()]
+        start = max(before.rfind(c) for c in ",;") + 1
+        return start + len(before[start:]) - len(before[start:].lstrip()), before[start:].lstrip()
+
+    def complete(self, phrase: str) -> None:
+        """Puts a phrase in the place of what was typed of it."""
+        start, piece = self._piece()
+        text = self.text()
+        self.setText(text[:start] + phrase + text[start + len(piece) :])
+        self.setCursorPosition(start + len(phrase))
+        self._spans, self._text = carried(self._text, self._spans, self.text()), self.text()
+
+    def stress(self, change: float) -> None:
+        """Makes the phrase at the caret stronger (change > 0) or weaker."""
+        if self._emphasis and self.text().strip():
+            self._spans = emphasised(self.text(), self.spans, self.cursorPosition(), change)
+            self._text = self.text()
+            self.update()
+            self._say()
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None:
+            return
+        if event.modifiers() & Qt.KeyboardModifier.ControlModifier and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self.stress(STEP if event.key() == Qt.Key.Key_Up else -STEP)
+            event.accept()
+            return
+        offers = self._offers
+        if offers is not None and offers.isVisible():
+            row, key = offers.currentRow(), event.key()
+            if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
+                offers.setCurrentRow((row + 1 + (1 if key == Qt.Key.Key_Down else -1)) % (offers.count() + 1) - 1)
+                return
+            if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab):
+                # An offered phrase is taken only when it was stepped to.
+                if row >= 0:
+                    self._take(self.offered()[row])
+                    return
+                self._withdraw()
+            elif key == Qt.Key.Key_Escape:
+                self._withdraw()
+                return
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self.returnPressed.emit()
+            self.editingFinished.emit()
+            return
+        if event.key() == Qt.Key.Key_Escape:
+            event.ignore()
+            return
+        super().keyPressEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        super().focusOutEvent(event)
+        self._withdraw()
+        # A menu over the window is not leaving it.
+        if event is None or event.reason() not in (Qt.FocusReason.ActiveWindowFocusReason, Qt.FocusReason.PopupFocusReason):
+            self.editingFinished.emit()
+
+    def wheelEvent(self, event: QWheelEvent | None) -> None:
+        if event is not None and self._emphasis and event.modifiers() & Qt.KeyboardModifier.ControlModifier:
+            self.setTextCursor(self.cursorForPosition(event.position().toPoint()))
+            self.stress(STEP if event.angleDelta().y() > 0 else -STEP)
+            event.accept()
+        elif event is not None:
+            event.ignore()
+
+    def unknown(self) -> list[tuple[int, int]]:
+        """Where the words are that the model does not know, or that are too many for one phrase."""
+        text = self.text()
+        if self._pack is None:
+            return []
+        if text not in self._unknown:
+            self._unknown = {text: [place for a, b, phrase in located_phrases(text) for place in self._unknown_in(phrase, a, self._pack)]}
+        return self._unknown[text]
+
+    @staticmethod
+    def _unknown_in(phrase: str, at: int, pack: Pack) -> list[tuple[int, int]]:
+        out, low = [], phrase.lower()
+        ids, strange = pack.read(phrase)
+        if len(ids) > pack.info.phrase_length:
+            # Words are counted as they are written; the model stops reading at its limit.
+            over = [m.start() for m in re.finditer(r"\S+", phrase)][pack.info.phrase_length :]
+            if over:
+                out.append((at + over[0], at + len(phrase)))
+        for u in strange:
+            i = low.find(u.word)
+            if i >= 0:
+                out.append((at + i, at + i + len(u.word)))
+        return out
+
+    def _rows_of(self, a: int, b: int) -> list[tuple[float, float, float, float]]:
+        """Where characters stand, a row each: left, right, top and bottom in screen pixels."""
+        document = self.document()
+        assert document is not None
+        block = document.findBlock(a)
+        layout, origin = block.layout(), self.blockBoundingGeometry(block).translated(self.contentOffset()).topLeft()
+        out = []
+        for i in range(layout.lineCount() if layout is not None else 0):
+            line = layout.lineAt(i)  # type: ignore[union-attr]
+            first, last = block.position() + line.textStart(), block.position() + line.textStart() + line.textLength()
+            if a < last and b > first:
+                x0, x1 = (line.cursorToX(min(max(at, first), last) - block.position())[0] for at in (a, b))
+                y0 = origin.y() + line.y()
+                out.append((origin.x() + x0, origin.x() + x1, y0, y0 + line.height()))
+        return out
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        # What counts more lies on amber, what counts less is faded; the more so, the farther from plain.
+        self._wash(QColor("#e0931e"), lambda factor: min(0.8, 0.2 + 0.5 * (factor - 1)) if factor > 1 else 0.0)
+        super().paintEvent(event)
+        self._wash(self.palette().color(QPalette.ColorRole.Base), lambda factor: 0.25 + 0.65 * (1 - factor) if factor < 1 else 0.0)
+        p = QPainter(self.viewport())
+        p.setPen(QPen(QColor("#c2412a"), 1.4, Qt.PenStyle.DotLine))
+        for place in self.unknown():
+            for x0, x1, _, y1 in self._rows_of(*place):
+                p.drawLine(QPointF(x0, y1 - 1), QPointF(x1, y1 - 1))
+        p.end()
+
+    def _wash(self, colour: QColor, strength: Callable[[float], float]) -> None:
+        """Lays a colour over each phrase, by its emphasis."""
+        text = self.text()
+        if not self._emphasis or not self._spans or self._text != text:
+            return
+        p = QPainter(self.viewport())
+        for (a, b, _), (_, factor) in zip(located_phrases(text), weighed_phrases(text, self._spans), strict=True):
+            colour.setAlphaF(strength(factor))
+            for x0, x1, y0, y1 in self._rows_of(a, b):
+                p.fillRect(QRectF(x0, y0, x1 - x0, y1 - y0), colour)
+        p.end()

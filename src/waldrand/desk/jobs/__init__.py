@@ -1,0 +1,1 @@
+"""What menus, keys and buttons set going."""

@@ -1,0 +1,1 @@
+"""Colours, and pictures for the screen."""

@@ -1,0 +1,1 @@
+"""The sheet as it is looked at and worked on."""

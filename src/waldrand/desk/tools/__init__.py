@@ -1,0 +1,1 @@
+"""What the hand does on the sheet."""
