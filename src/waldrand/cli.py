@@ -29,6 +29,7 @@ from .core.passes.run import Step, Stopped, run, seeds_of
 from .core.passes.series import LADDER, Variant, ladder, parse_over, run_variants, vary
 from .core.passes.speed import measure
 from .core.picture.resample import resize_picture
+from .core.refused import Refused
 from .core.seen.found import as_elements, describe, find, placement
 from .core.told.placing import places_of, with_places
 from .core.values.colour_map import colour_map, colour_name, regions
@@ -51,7 +52,7 @@ NEARER_HELP = "paint each small thing once more from nearer: finer, and about as
 
 class _Parser(argparse.ArgumentParser):
     def error(self, message: str) -> Any:
-        raise ValueError(f"{message[:1].upper()}{message[1:]}. See {self.prog} --help.")
+        raise Refused(f"{message[:1].upper()}{message[1:]}. See {self.prog} --help.")
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -212,14 +213,14 @@ def _progress(options: argparse.Namespace) -> Callable[[Step], None] | None:
 def _refuse_existing(paths: list[Path], force: bool) -> None:
     there = [p for p in paths if p.exists()]
     if there and not force:
-        raise ValueError(f"{there[0]} exists already. Choose another place, or write over it with --force.")
+        raise Refused(f"{there[0]} exists already. Choose another place, or write over it with --force.")
 
 
 def _folder(path: Path) -> Path:
     try:
         path.mkdir(parents=True, exist_ok=True)
     except OSError as error:
-        raise ValueError(f"The folder {path} cannot be made: {error.strerror}.") from error
+        raise Refused(f"The folder {path} cannot be made: {error.strerror}.") from error
     return path
 
 
@@ -255,7 +256,7 @@ def _load(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettings, t
     for e in sheet.elements:
         x0, y0, x1, y1 = e.outline.box
         if x1 <= 0 or y1 <= 0 or x0 >= sheet.width or y0 >= sheet.height:
-            raise ValueError(f"“{e.name}” lies wholly outside the sheet: give it a box that reaches into 0 to 1, or leave it out.")
+            raise Refused(f"“{e.name}” lies wholly outside the sheet: give it a box that reaches into 0 to 1, or leave it out.")
     return loaded
 
 
@@ -268,7 +269,7 @@ def _read(path: Path, scale_masks: bool) -> tuple[Sheet, PassSettings, tuple[str
     try:
         return opened.sheet, PassSettings(**{**saved, "strength": 1.0}), opened.notes
     except TypeError as error:
-        raise ValueError(f"{path} is damaged: its pass settings cannot be read.") from error
+        raise Refused(f"{path} is damaged: its pass settings cannot be read.") from error
 
 
 def _window(options: argparse.Namespace, stop: Event) -> int:
@@ -295,7 +296,7 @@ def _run(options: argparse.Namespace, stop: Event) -> int:
     sheet, settings, notes = _load(options.file, options.scale_mask)
     settings = _settings(settings, options)
     if options.again < 0:
-        raise ValueError(f"--again is how often, 0 or more, not {options.again}.")
+        raise Refused(f"--again is how often, 0 or more, not {options.again}.")
     pack: Pack = OnnxPack(options.pack)
     # A layout's strength says how far a start picture is left; a sheet's takes are composed anew.
     planned = plan(sheet, Request("compose", settings, small_nearer=options.nearer), pack)
@@ -363,7 +364,7 @@ def _result(options: argparse.Namespace, kind: str) -> Path:
     """The PNG to write: as asked for, or beside the picture."""
     out: Path = options.out or options.picture.with_name(f"{options.picture.stem}-{kind}.png")
     if out.suffix.lower() != ".png":
-        raise ValueError(f"The result is written as a PNG; give --out a name ending in .png, not {out.name}.")
+        raise Refused(f"The result is written as a PNG; give --out a name ending in .png, not {out.name}.")
     _refuse_existing([out], options.force)
     return out
 
@@ -424,7 +425,7 @@ def _divide(options: argparse.Namespace, stop: Event) -> int:
         try:
             shares.append(parse_shares(text))
         except SharesError as error:
-            raise ValueError(f"--{name} {text}: {error} (at character {error.at + 1})") from error
+            raise Refused(f"--{name} {text}: {error} (at character {error.at + 1})") from error
     key = None if options.element is None else find_element(sheet, options.element).key
     done = divide(sheet, shares[0], shares[1], key)
     written = write_layout(options.out, done, settings)
@@ -448,7 +449,7 @@ def _enlarge(options: argparse.Namespace, stop: Event) -> int:
     picture = read_picture(options.picture)
     h, w = picture.pixels.shape[:2]
     if options.by is not None and not 0.01 <= options.by <= 64:
-        raise ValueError(f"--by goes from 0.01 to 64; {options.by:g} is outside.")
+        raise Refused(f"--by goes from 0.01 to 64; {options.by:g} is outside.")
     width, height = (round(w * options.by), round(h * options.by)) if options.size is None else _size(options.size)
     out = _result(options, "enlarge")
 
@@ -468,13 +469,13 @@ def _enlarge(options: argparse.Namespace, stop: Event) -> int:
 def _size(text: str) -> tuple[int, int]:
     match = re.fullmatch(r"(\d{1,6})[x×](\d{1,6})", text.strip())
     if match is None:
-        raise ValueError(f"--size {text}: write width and height in pixels, like 768x512.")
+        raise Refused(f"--size {text}: write width and height in pixels, like 768x512.")
     return int(match[1]), int(match[2])
 
 
 def _from_colours(options: argparse.Namespace, stop: Event) -> int:
     if not 1 <= options.tolerance <= 200:
-        raise ValueError(f"--tolerance goes from 1 to 200; {options.tolerance:g} is outside.")
+        raise Refused(f"--tolerance goes from 1 to 200; {options.tolerance:g} is outside.")
     _refuse_existing([options.out], options.force)
     picture = read_picture(options.picture)
     h, w = picture.pixels.shape[:2]
@@ -517,7 +518,7 @@ def _ladder(options: argparse.Namespace, stop: Event) -> int:
     try:
         strengths = [float(s) for s in options.strengths.split(",") if s.strip()]
     except ValueError as error:
-        raise ValueError(f"--strengths {options.strengths}: write numbers from 0 to 1 with commas between them.") from error
+        raise Refused(f"--strengths {options.strengths}: write numbers from 0 to 1 with commas between them.") from error
     kind: Kind = "rework"
     if options.mask is not None:
         sheet, kind = _masked(sheet, options), "inpaint"
@@ -538,7 +539,7 @@ def _vary(options: argparse.Namespace, stop: Event) -> int:
 def _reroll(options: argparse.Namespace, stop: Event) -> int:
     recipe = read_recipe(options.picture)
     if recipe is None:
-        raise ValueError(f"{options.picture} holds no recipe, so none of its elements can be painted again.")
+        raise Refused(f"{options.picture} holds no recipe, so none of its elements can be painted again.")
     _refuse_existing([options.out], options.force)
     inputs = _inputs(options)
     pack = OnnxPack(options.pack)
@@ -588,7 +589,7 @@ def _score(options: argparse.Namespace, stop: Event) -> int:
     for path in options.takes:
         pixels = read_picture(path).pixels
         if pixels.shape[:2] != (sheet.height, sheet.width):
-            raise ValueError(f"{path} is {pixels.shape[1]} x {pixels.shape[0]} pixels, the layout {sheet.width} x {sheet.height}.")
+            raise Refused(f"{path} is {pixels.shape[1]} x {pixels.shape[0]} pixels, the layout {sheet.width} x {sheet.height}.")
         scores = placement(pixels, sheet, pack)
         values[str(path)] = {s.name: round(s.score, 1) for s in scores}
         lines.append(f"{path}: " + ", ".join(f"{s.name} {s.score:.0f}" for s in scores))
@@ -600,7 +601,7 @@ def _score(options: argparse.Namespace, stop: Event) -> int:
 def _repeat(options: argparse.Namespace, stop: Event) -> int:
     recipe = read_recipe(options.picture)
     if recipe is None:
-        raise ValueError(f"{options.picture} holds no recipe, so it cannot be made again.")
+        raise Refused(f"{options.picture} holds no recipe, so it cannot be made again.")
     again = repeat(recipe, OnnxPack(options.pack), _inputs(options), _progress(options), stop)
     there = read_picture(options.picture).pixels
     same = there.shape == again.pixels.shape and bool((there == again.pixels).all())
@@ -637,7 +638,7 @@ def main(arguments: list[str] | None = None) -> int:
         if options.act not in (_window,):
             signal.signal(signal.SIGINT, lambda *_: stop.set())
         return int(options.act(options, stop))
-    except ValueError as error:
+    except Refused as error:
         print(f"waldrand: {error}", file=sys.stderr)
         return BAD
     except (Stopped, KeyboardInterrupt):

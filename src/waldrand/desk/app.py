@@ -12,6 +12,7 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from ..core.refused import Refused
 from ..packs.onnx_pack import OnnxPack
 from .window import MainWindow
 
@@ -22,10 +23,10 @@ def open_window(file: Path | None = None, demo: bool = False) -> int:
     """Opens the window, with a file or the demo if asked, and runs until it is closed.
 
     Raises:
-        ValueError: there is no display, or the pack or the file cannot be opened.
+        Refused: there is no display, or the pack or the file cannot be opened.
     """
     if not any(os.environ.get(v) for v in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
-        raise ValueError("There is no display to open a window on. Everything works without one too: see waldrand --help.")
+        raise Refused("There is no display to open a window on. Everything works without one too: see waldrand --help.")
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Waldrand")

@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
 from ..core.passes.request import START_STRENGTH, Kind, PassSettings, Request
+from ..core.refused import Refused
 from ..core.values.sheet import Sheet
 
 UNDO_STEPS = 400
@@ -54,7 +55,7 @@ class Draft:
 
     @classmethod
     def from_json(cls, d: dict[str, Any]) -> Draft:
-        """Raises ValueError when the values are not a draft's."""
+        """Raises Refused when the values are not a draft's."""
         if not d:
             return cls()
         try:
@@ -63,7 +64,7 @@ class Draft:
             habits = int(d.get("again", 0)), bool(d.get("small_nearer", False))
             return cls(d["kind"], settings, words, avoid, int(d["takes"]), tuple(kept.items()), *habits)
         except (KeyError, TypeError, AttributeError) as error:
-            raise ValueError("The sheet's pass settings are damaged.") from error
+            raise Refused("The sheet's pass settings are damaged.") from error
 
 
 @dataclass(frozen=True, eq=False)

@@ -510,7 +510,7 @@ class MainWindow(QMainWindow):
         return self.filing.save()
 
     def open_file(self, path: Path) -> None:
-        """Raises ValueError when it cannot be opened."""
+        """Raises Refused when it cannot be opened."""
         self.filing.open_file(path)
 
     def open_demo(self) -> None:

@@ -8,12 +8,14 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import BinaryIO
 
+from ..core.refused import Refused
+
 
 def write_atomically(path: Path, write: Callable[[BinaryIO], object]) -> None:
     """Writes beside `path` and then takes its place, so that the old file is whole until the new one is.
 
     Raises:
-        ValueError: no space, no right, no such folder: in a sentence.
+        Refused: no space, no right, no such folder: in a sentence.
     """
     temporary: Path | None = None
     try:
@@ -25,7 +27,7 @@ def write_atomically(path: Path, write: Callable[[BinaryIO], object]) -> None:
         temporary.chmod(path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask())
         os.replace(temporary, path)
     except OSError as error:
-        raise ValueError(
+        raise Refused(
             f"{path} could not be written: {error.strerror or error}. Nothing was lost; make room or choose another place."
         ) from error
     finally:

@@ -7,6 +7,8 @@ from collections.abc import Sequence
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
+from ..core.refused import Refused
+
 GAP, LABEL = 12, 22
 PAPER, INK = (236, 229, 213), (52, 44, 38)
 
@@ -15,10 +17,10 @@ def contact_sheet(pictures: Sequence[tuple[np.ndarray, str]], across: int) -> np
     """(H, W, 3) uint8 pictures of one size with labels, `across` in a row -> (H', W', 3) uint8.
 
     Raises:
-        ValueError: no pictures.
+        Refused: no pictures.
     """
     if not pictures:
-        raise ValueError("A contact sheet needs at least one picture.")
+        raise Refused("A contact sheet needs at least one picture.")
     h, w = pictures[0][0].shape[:2]
     down = -(-len(pictures) // across)
     page = Image.new("RGB", (across * (w + GAP) + GAP, down * (h + LABEL + GAP) + GAP), PAPER)

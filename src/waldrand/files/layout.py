@@ -12,6 +12,7 @@ import tomli_w
 
 from ..core.passes.request import PassSettings
 from ..core.picture.resample import resize_mask
+from ..core.refused import Refused
 from ..core.values.element import Element, SceneWords
 from ..core.values.emphasis import Span
 from ..core.values.frame import Rect
@@ -44,24 +45,24 @@ class Layout:
 def _refuse_unknown(table: dict[str, Any], known: tuple[str, ...], where: str) -> None:
     for key in table:
         if key not in known:
-            raise ValueError(f"{where} has a key that a layout does not know: “{key}”. Known are {', '.join(known)}.")
+            raise Refused(f"{where} has a key that a layout does not know: “{key}”. Known are {', '.join(known)}.")
 
 
 def _number(value: Any, what: str) -> float:
     if isinstance(value, bool) or not isinstance(value, (int, float)):
-        raise ValueError(f"{what} has to be a number, not {value!r}.")
+        raise Refused(f"{what} has to be a number, not {value!r}.")
     return float(value)
 
 
 def _whole(value: Any, what: str) -> int:
     if isinstance(value, bool) or not isinstance(value, int):
-        raise ValueError(f"{what} has to be a whole number, not {value!r}.")
+        raise Refused(f"{what} has to be a whole number, not {value!r}.")
     return value
 
 
 def _words(value: Any, what: str) -> str:
     if not isinstance(value, str):
-        raise ValueError(f"{what} has to be words in quotes, not {value!r}.")
+        raise Refused(f"{what} has to be words in quotes, not {value!r}.")
     return value
 
 
@@ -69,30 +70,30 @@ def read_layout(path: Path, scale_masks: bool = False) -> Layout:
     """Reads a layout file. scale_masks: fit masks of another size to the sheet instead of refusing them.
 
     Raises:
-        ValueError: whatever is missing, unknown or out of range, by name.
+        Refused: whatever is missing, unknown or out of range, by name.
     """
     try:
         if path.stat().st_size > LARGEST_FILE:
-            raise ValueError(f"{path} is far too large for a layout.")
+            raise Refused(f"{path} is far too large for a layout.")
         d = tomllib.loads(path.read_text("utf-8"))
     except FileNotFoundError as error:
-        raise ValueError(f"There is no file {path}.") from error
+        raise Refused(f"There is no file {path}.") from error
     except (tomllib.TOMLDecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise ValueError(f"{path} is not a layout: {error}") from error
+        raise Refused(f"{path} is not a layout: {error}") from error
     except OSError as error:
-        raise ValueError(f"{path} cannot be read: {error.strerror}.") from error
+        raise Refused(f"{path} cannot be read: {error.strerror}.") from error
     if d.get("format") != 1:
-        raise ValueError(f"{path} has to begin with format = 1" + (f", not {d['format']!r}." if "format" in d else "."))
+        raise Refused(f"{path} has to begin with format = 1" + (f", not {d['format']!r}." if "format" in d else "."))
     _refuse_unknown(d, ("format", *TABLES), str(path))
     for name in ("sheet", "scene", "pass"):
         if not isinstance(d.get(name, {}), dict):
-            raise ValueError(f"{path}: [{name}] has to be a table.")
+            raise Refused(f"{path}: [{name}] has to be a table.")
         _refuse_unknown(d.get(name, {}), TABLES[name], f"[{name}] in {path}")
     sheet = _sheet(path, d.get("sheet", {}))
     scene = _scene(d.get("scene", {}))
     entries = d.get("element", [])
     if not isinstance(entries, list) or not all(isinstance(e, dict) for e in entries):
-        raise ValueError(f"{path}: elements are written as [[element]].")
+        raise Refused(f"{path}: elements are written as [[element]].")
     placed = [
         (_number(e.get("depth", i), f"The depth of element {i + 1}"), i, _element(path, e, i, sheet, scale_masks))
         for i, e in enumerate(entries)
@@ -108,7 +109,7 @@ def _sheet(path: Path, d: dict[str, Any]) -> Sheet:
         height, width = start.pixels.shape[:2]
         layers = (Layer(1, Path(d["start"]).stem, start.pixels),)
         if (d.get("width", width), d.get("height", height)) != (width, height):
-            raise ValueError(
+            raise Refused(
                 f"[sheet] says {d.get('width', width)} x {d.get('height', height)}, but {d['start']} is {width} x {height}. "
                 "Leave width and height out, or give them the picture's size."
             )
@@ -127,13 +128,13 @@ def _scene(d: dict[str, Any]) -> SceneWords:
 def _spans(value: Any, what: str) -> tuple[Span, ...]:
     """Emphasis: [[from, to, factor], ...] in characters."""
     if not isinstance(value, list) or not all(isinstance(s, list) and len(s) == 3 for s in value):
-        raise ValueError(f"{what} has to be [[from, to, factor], ...], from and to counted in characters of the words.")
+        raise Refused(f"{what} has to be [[from, to, factor], ...], from and to counted in characters of the words.")
     return tuple((_whole(a, what), _whole(b, what), _number(f, what)) for a, b, f in value)
 
 
 def _flag(value: Any, what: str) -> bool:
     if not isinstance(value, bool):
-        raise ValueError(f"{what} is true or false, not {value!r}.")
+        raise Refused(f"{what} is true or false, not {value!r}.")
     return value
 
 
@@ -157,24 +158,24 @@ def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_mask
     what = f"“{name}” in {path}"
     _refuse_unknown(d, TABLES["element"], what)
     if sum(k in d for k in ("box", "mask", "points")) != 1:
-        raise ValueError(f'{what} needs either a box = [x0, y0, x1, y1], points = [[x, y], ...] or a mask = "file.png".')
+        raise Refused(f'{what} needs either a box = [x0, y0, x1, y1], points = [[x, y], ...] or a mask = "file.png".')
     if "box" in d:
         shape = d.get("shape", "box")
         if shape not in ("box", "ellipse"):
-            raise ValueError(f"The shape of {what} is “box” or “ellipse”, not {shape!r}.")
+            raise Refused(f"The shape of {what} is “box” or “ellipse”, not {shape!r}.")
         box = d["box"]
         if not isinstance(box, list) or len(box) != 4:
-            raise ValueError(f"The box of {what} has to be four numbers: x0, y0, x1, y1 in shares of the sheet.")
+            raise Refused(f"The box of {what} has to be four numbers: x0, y0, x1, y1 in shares of the sheet.")
         x0, y0, x1, y1 = (_number(v, f"The box of {what}") for v in box)
         outline = Outline(_shape(shape), (x0 * sheet.width, y0 * sheet.height, x1 * sheet.width, y1 * sheet.height))
     elif "points" in d:
         if not isinstance(d["points"], list) or not all(isinstance(p, list) and len(p) == 2 for p in d["points"]):
-            raise ValueError(f"The points of {what} have to be [[x, y], ...] in shares of the sheet.")
+            raise Refused(f"The points of {what} have to be [[x, y], ...] in shares of the sheet.")
         places = [(_number(x, f"A point of {what}"), _number(y, f"A point of {what}")) for x, y in d["points"]]
         outline = freehand([(x * sheet.width, y * sheet.height) for x, y in places])
     else:
         if "shape" in d:
-            raise ValueError(f"{what} has a mask, so it takes no shape.")
+            raise Refused(f"{what} has a mask, so it takes no shape.")
         outline = mask_outline(
             fitted_mask(
                 read_grey(path.parent / _words(d["mask"], f"The mask of {what}")),
@@ -212,7 +213,7 @@ def fitted_mask(grey: np.ndarray, width: int, height: int, what: str, scale: boo
     if grey.shape == (height, width):
         return grey
     if not scale:
-        raise ValueError(
+        raise Refused(
             f"{what} is {grey.shape[1]} x {grey.shape[0]} pixels, the picture {width} x {height}. "
             "Scale it to that size, or allow it with --scale-mask."
         )
@@ -223,10 +224,10 @@ def mask_outline(grey: np.ndarray, what: str) -> Outline:
     """An outline from a whole-sheet mask (H, W) uint8, cut to its box.
 
     Raises:
-        ValueError: the mask is black all over.
+        Refused: the mask is black all over.
     """
     if not grey.any():
-        raise ValueError(f"{what} is black all over: white is where the thing goes.")
+        raise Refused(f"{what} is black all over: white is where the thing goes.")
     return painted(grey, Rect(0, 0, grey.shape[1], grey.shape[0]))
 
 
@@ -236,7 +237,7 @@ def write_layout(path: Path, sheet: Sheet, settings: PassSettings | None = None)
     Painted outlines become PNG files beside it, named after it.
 
     Raises:
-        ValueError: a file cannot be written.
+        Refused: a file cannot be written.
     """
     d: dict[str, Any] = {"format": 1, "sheet": {"width": sheet.width, "height": sheet.height}}
     said, plain = asdict(sheet.scene), asdict(SceneWords())

@@ -28,6 +28,7 @@ from ..core.passes.recipe import (
     scene_to_json,
 )
 from ..core.passes.run import Take
+from ..core.refused import Refused
 from ..core.values.division import division_from_json, division_to_json, draggable
 from ..core.values.frame import Rect
 from ..core.values.masks import Mask
@@ -74,7 +75,7 @@ def save_sheet(path: Path, sheet: Sheet, settings: dict[str, Any] | None = None,
     """Writes the sheet with the takes in its tray, atomically.
 
     Raises:
-        ValueError: the file cannot be written.
+        Refused: the file cannot be written.
     """
     merged = sheet.flatten()
     stack = ET.Element("image", version="0.0.6", w=str(sheet.width), h=str(sheet.height))
@@ -165,11 +166,11 @@ class _Zip:
         try:
             self.zip = zipfile.ZipFile(path)
         except FileNotFoundError as error:
-            raise ValueError(f"There is no file {path}.") from error
+            raise Refused(f"There is no file {path}.") from error
         except (zipfile.BadZipFile, OSError) as error:
-            raise ValueError(f"{path} is not a sheet, or it is damaged or cut short.") from error
+            raise Refused(f"{path} is not a sheet, or it is damaged or cut short.") from error
         if len(self.zip.infolist()) > MOST_ENTRIES:
-            raise ValueError(f"{path} holds more parts than any sheet; it is not opened.")
+            raise Refused(f"{path} holds more parts than any sheet; it is not opened.")
 
     def has(self, name: str) -> bool:
         return name in self.zip.NameToInfo
@@ -177,33 +178,33 @@ class _Zip:
     def read(self, name: str, most: int = LARGEST_ENTRY) -> bytes:
         try:
             if self.zip.getinfo(name).file_size > most:
-                raise ValueError(f"{self.path}: its part {name} is too large to be read.")
+                raise Refused(f"{self.path}: its part {name} is too large to be read.")
             return self.zip.read(name)
         except KeyError as error:
-            raise ValueError(f"{self.path} is damaged: its part {name} is missing.") from error
+            raise Refused(f"{self.path} is damaged: its part {name} is missing.") from error
         except (zipfile.BadZipFile, OSError, EOFError, NotImplementedError, RuntimeError) as error:
-            raise ValueError(f"{self.path} is damaged: its part {name} cannot be read.") from error
+            raise Refused(f"{self.path} is damaged: its part {name} cannot be read.") from error
 
 
 def open_sheet(path: Path) -> Opened:
     """Opens an OpenRaster file, ours or another program's.
 
     Raises:
-        ValueError: missing, damaged or too large, in a sentence.
+        Refused: missing, damaged or too large, in a sentence.
     """
     z = _Zip(path)
     with z.zip:
         if not z.has("mimetype") or z.read("mimetype", 100).strip() != MIMETYPE:
-            raise ValueError(f"{path} is not an OpenRaster file.")
+            raise Refused(f"{path} is not an OpenRaster file.")
         if z.has(OURS):
             try:
                 ours = json.loads(z.read(OURS, LARGEST_TEXT))
                 if ours["format"] != FORMAT:
-                    raise ValueError(f"{path} was written by a newer Waldrand (format {ours['format']}).")
+                    raise Refused(f"{path} was written by a newer Waldrand (format {ours['format']}).")
                 if all(hashlib.sha256(z.read(one["src"])).hexdigest() == one["sha256"] for one in ours["layers"]):
                     return _ours(z, ours)
             except (KeyError, TypeError, AttributeError, RecursionError, json.JSONDecodeError) as error:
-                raise ValueError(f"{path} is damaged: Waldrand's own part cannot be read.") from error
+                raise Refused(f"{path} is damaged: Waldrand's own part cannot be read.") from error
             return _plain(
                 z, "Its layers were changed in another program, so it was opened as plain layers; elements and recipes are left out."
             )
@@ -219,7 +220,7 @@ def _ours(z: _Zip, d: dict[str, Any]) -> Opened:
             frame = Rect(*(int(v) for v in one["frame"]))
             region = read_grey(io.BytesIO(z.read(one["region"])), f"{z.path}: {one['region']}")
             if pixels.shape[:2] != (frame.height, frame.width) or region.shape != pixels.shape[:2]:
-                raise ValueError(f"{z.path} is damaged: a patch has another size than its frame.")
+                raise Refused(f"{z.path} is damaged: a patch has another size than its frame.")
             layers.append(
                 Patch(
                     int(one["key"]),
@@ -240,7 +241,7 @@ def _ours(z: _Zip, d: dict[str, Any]) -> Opened:
     if d["mask"] is not None:
         grey = read_grey(io.BytesIO(z.read(d["mask"])), f"{z.path}: {d['mask']}")
         if grey.shape != (sheet.height, sheet.width):
-            raise ValueError(f"{z.path} is damaged: its mask has another size than the sheet.")
+            raise Refused(f"{z.path} is damaged: its mask has another size than the sheet.")
         mask = Mask.from_array(grey)
     divisions = tuple(division_from_json(x) for x in d.get("divisions", ()))
     return Opened(
@@ -262,7 +263,7 @@ def _take(z: _Zip, d: dict[str, Any]) -> SavedTake:
     rgba = read_picture(io.BytesIO(z.read(d["src"])), f"{z.path}: {d['src']}").pixels
     frame = Rect(*(int(v) for v in d["frame"]))
     if rgba.shape[:2] != (frame.height, frame.width):
-        raise ValueError(f"{z.path} is damaged: a take has another size than its frame.")
+        raise Refused(f"{z.path} is damaged: a take has another size than its frame.")
     take = Take(frame, np.ascontiguousarray(rgba[..., :3]), np.ascontiguousarray(rgba[..., 3]), int(d["seed"]), dict(d["recipe"]))
     return SavedTake(take, str(d["special"]), bool(d["marked"]), bool(d["kept"]))
 
@@ -270,7 +271,7 @@ def _take(z: _Zip, d: dict[str, Any]) -> SavedTake:
 def _plain(z: _Zip, note: str) -> Opened:
     text = z.read("stack.xml", 10_000_000)
     if b"<!DOCTYPE" in text or b"<!ENTITY" in text:
-        raise ValueError(f"{z.path}: its stack.xml holds declarations that no layer program writes; it is not opened.")
+        raise Refused(f"{z.path}: its stack.xml holds declarations that no layer program writes; it is not opened.")
     try:
         image = ET.fromstring(text)
         sheet = Sheet(int(image.attrib["w"]), int(image.attrib["h"]))
@@ -298,5 +299,5 @@ def _plain(z: _Zip, note: str) -> Opened:
     except (ET.ParseError, KeyError, ValueError) as error:
         if isinstance(error, ValueError) and str(z.path) in str(error):
             raise
-        raise ValueError(f"{z.path} is damaged: its stack.xml cannot be read ({error}).") from error
+        raise Refused(f"{z.path} is damaged: its stack.xml cannot be read ({error}).") from error
     return Opened(Sheet(sheet.width, sheet.height, tuple(found)), {}, tuple(notes))

@@ -13,6 +13,7 @@ from typing import Any, BinaryIO
 import numpy as np
 from PIL import Image, ImageCms, ImageOps, PngImagePlugin, UnidentifiedImageError
 
+from ..core.refused import Refused
 from ..core.values.sheet import check_not_gigantic
 from .atomic import write_atomically
 
@@ -36,20 +37,20 @@ class Picture:
 def _open(source: Path | BinaryIO, name: str) -> Image.Image:
     try:
         if isinstance(source, Path) and source.stat().st_size > LARGEST_FILE:
-            raise ValueError(f"{name} is larger than a gigabyte; that is no picture Waldrand can open.")
+            raise Refused(f"{name} is larger than a gigabyte; that is no picture Waldrand can open.")
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             image = Image.open(source, formats=("PNG", "JPEG", "WEBP", "TIFF"))
         check_not_gigantic(*image.size)
         return image
     except FileNotFoundError as error:
-        raise ValueError(f"There is no file {name}.") from error
+        raise Refused(f"There is no file {name}.") from error
     except IsADirectoryError as error:
-        raise ValueError(f"{name} is a folder, not a picture.") from error
+        raise Refused(f"{name} is a folder, not a picture.") from error
     except UnidentifiedImageError as error:
-        raise ValueError(f"{name} is not a picture Waldrand can read (PNG, JPEG, WebP or TIFF), or it is damaged.") from error
+        raise Refused(f"{name} is not a picture Waldrand can read (PNG, JPEG, WebP or TIFF), or it is damaged.") from error
     except OSError as error:
-        raise ValueError(f"{name} cannot be read: {error.strerror or 'it is damaged or cut short'}.") from error
+        raise Refused(f"{name} cannot be read: {error.strerror or 'it is damaged or cut short'}.") from error
 
 
 def _load(image: Image.Image, name: str) -> Image.Image:
@@ -57,7 +58,7 @@ def _load(image: Image.Image, name: str) -> Image.Image:
         image.load()
         return ImageOps.exif_transpose(image)
     except (OSError, SyntaxError, ValueError, EOFError, MemoryError) as error:
-        raise ValueError(f"{name} is damaged or cut short: {error}.") from error
+        raise Refused(f"{name} is damaged or cut short: {error}.") from error
 
 
 def _grey16(image: Image.Image) -> Image.Image:
@@ -90,7 +91,7 @@ def read_picture(source: Path | BinaryIO, name: str | None = None) -> Picture:
     """A picture as it is meant to be seen: turned by its EXIF mark, alpha kept, 8 bits a channel.
 
     Raises:
-        ValueError: missing, damaged or too large, in a sentence.
+        Refused: missing, damaged or too large, in a sentence.
     """
     name = name or str(source)
     image = _load(_open(source, name), name)
@@ -148,7 +149,7 @@ def read_recipe(path: Path) -> dict[str, Any] | None:
     """The recipe inside a picture, or None.
 
     Raises:
-        ValueError: the picture cannot be read, or its recipe is damaged.
+        Refused: the picture cannot be read, or its recipe is damaged.
     """
     text = _text(path, RECIPE)
     if text is None:
@@ -158,7 +159,7 @@ def read_recipe(path: Path) -> dict[str, Any] | None:
     except (json.JSONDecodeError, RecursionError):
         recipe = None
     if not isinstance(recipe, dict):
-        raise ValueError(f"The recipe in {path} is damaged.")
+        raise Refused(f"The recipe in {path} is damaged.")
     return recipe
 
 
@@ -170,4 +171,4 @@ def read_start(path: Path) -> np.ndarray | None:
     try:
         return read_picture(io.BytesIO(base64.b64decode(text)), "it").pixels
     except ValueError as error:
-        raise ValueError(f"The start picture stored in {path} is damaged.") from error
+        raise Refused(f"The start picture stored in {path} is damaged.") from error

@@ -8,6 +8,7 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, UnidentifiedImageError
 
+from ..core.refused import Refused
 from ..core.told.figures import Figure
 
 MOST_FIGURES, LARGEST_SIDE, LARGEST_AREA = 20_000, 512, 64_000_000
@@ -17,26 +18,26 @@ def read_figures(picture: Path, listed: Path) -> tuple[Figure, ...]:
     """The figures of a pack, in the order of their list (docs/pack-format.md).
 
     Raises:
-        ValueError: the picture or the list cannot be read, or they do not fit each other.
+        Refused: the picture or the list cannot be read, or they do not fit each other.
     """
     try:
         d = json.loads(listed.read_text("utf-8"))
         side, entries = int(d["side"]), list(d["figures"])
         with Image.open(picture) as opened:
             if not 1 <= side <= LARGEST_SIDE or len(entries) > MOST_FIGURES or opened.width * opened.height > LARGEST_AREA:
-                raise ValueError(f"The pack's figures in {picture} are far too many or too large.")
+                raise Refused(f"The pack's figures in {picture} are far too many or too large.")
             sheet = np.where(np.asarray(opened.convert("L")) > 127, 255, 0).astype(np.uint8)
         columns, rows = sheet.shape[1] // side, sheet.shape[0] // side
         if len(entries) > columns * rows:
-            raise ValueError(f"The pack's figures in {picture} are fewer than {listed.name} lists.")
+            raise Refused(f"The pack's figures in {picture} are fewer than {listed.name} lists.")
         out = []
         for i, e in enumerate(entries):
             y, x, w, h = i // columns * side, i % columns * side, int(e["width"]), int(e["height"])
             mask = sheet[y : y + h, x : x + w]
             if not (1 <= w <= side and 1 <= h <= side and mask.any()):
-                raise ValueError(f"The pack's figure {i + 1} in {listed} cannot be: it is empty, or does not fit its place.")
+                raise Refused(f"The pack's figure {i + 1} in {listed} cannot be: it is empty, or does not fit its place.")
             traits, mirrored, needs = (frozenset(map(str, e[k])) for k in ("traits", "mirrored", "needs"))
             out.append(Figure(str(e["label"]), traits, mirrored, needs, mask, bool(e["hangs"]), bool(e["rows"])))
     except (KeyError, TypeError, json.JSONDecodeError, UnicodeDecodeError, UnidentifiedImageError, OSError) as error:
-        raise ValueError(f"The pack's figures in {picture} and {listed.name} cannot be read: {error}") from error
+        raise Refused(f"The pack's figures in {picture} and {listed.name} cannot be read: {error}") from error
     return tuple(out)

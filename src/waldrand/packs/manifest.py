@@ -10,6 +10,7 @@ from typing import Any
 
 from ..core.noise.levels import PREDICTIONS, Schedule
 from ..core.packs import PackInfo
+from ..core.refused import Refused
 from ..core.values.frame import FrameLimits
 
 FORMAT = 1
@@ -67,42 +68,42 @@ def read_manifest(folder: Path, threads: int = 2) -> Manifest:
     """Reads and checks a pack's manifest and the hash of each of its files.
 
     Raises:
-        ValueError: anything missing, damaged, or leading out of the folder, in a sentence.
+        Refused: anything missing, damaged, or leading out of the folder, in a sentence.
     """
     path = folder / "pack.toml"
     try:
         if path.stat().st_size > LARGEST_MANIFEST:
-            raise ValueError(f"{path} is far too large for a pack's description.")
+            raise Refused(f"{path} is far too large for a pack's description.")
         text = path.read_text("utf-8")
         d = tomllib.loads(text)
     except FileNotFoundError as error:
-        raise ValueError(f"There is no pack in {folder}: pack.toml is missing. Install Waldrand again, or choose another pack.") from error
+        raise Refused(f"There is no pack in {folder}: pack.toml is missing. Install Waldrand again, or choose another pack.") from error
     except (tomllib.TOMLDecodeError, UnicodeDecodeError, OSError) as error:
-        raise ValueError(f"{path} cannot be read: {error}") from error
+        raise Refused(f"{path} cannot be read: {error}") from error
     try:
         return _build(folder, text, d, threads)
     except (KeyError, TypeError) as error:
-        raise ValueError(f"{path} is not complete: {error} is missing or of the wrong kind.") from error
+        raise Refused(f"{path} is not complete: {error} is missing or of the wrong kind.") from error
 
 
 def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest:
     if d["format"] != FORMAT:
-        raise ValueError(f"The pack in {folder} has format {d['format']}; this version reads format {FORMAT}.")
+        raise Refused(f"The pack in {folder} has format {d['format']}; this version reads format {FORMAT}.")
     if d["prediction"] not in PREDICTIONS:
-        raise ValueError(f"The pack in {folder} predicts “{d['prediction']}”; known are {', '.join(PREDICTIONS)}.")
+        raise Refused(f"The pack in {folder} predicts “{d['prediction']}”; known are {', '.join(PREDICTIONS)}.")
     files = {str(k): str(v) for k, v in d["files"].items()}
     total = hashlib.sha256(text.encode())
     for name, digest in sorted(files.items()):
         if Path(name).name != name or name.startswith("."):
-            raise ValueError(f"The pack in {folder} names a file outside itself: {name}")
+            raise Refused(f"The pack in {folder} names a file outside itself: {name}")
         try:
             path = folder / name
             if path.is_symlink() or path.stat().st_size > LARGEST_FILE:
-                raise ValueError(f"The pack's file {path} is a link or far too large.")
+                raise Refused(f"The pack's file {path} is a link or far too large.")
             if _sha256(path) != digest:
-                raise ValueError(f"The pack's file {path} is damaged: its hash is not what pack.toml says. Install the pack again.")
+                raise Refused(f"The pack's file {path} is damaged: its hash is not what pack.toml says. Install the pack again.")
         except OSError as error:
-            raise ValueError(f"The pack's file {folder / name} cannot be read: {error.strerror}. Install the pack again.") from error
+            raise Refused(f"The pack's file {folder / name} cannot be read: {error.strerror}. Install the pack again.") from error
         total.update(f"{name}:{digest}\n".encode())
     graphs = (*GRAPHS, *((FINDER,) if FINDER in d else ()), *(g for g in QUICK.values() if g in d["weights"]))
     weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in graphs}
@@ -112,14 +113,14 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
     shards = [s for graph in weights.values() for s in graph]
     for name in (*(f"{g}.onnx" for g in graphs), *shards, vocabulary, *(figures or ()), *((places,) if places else ())):
         if name not in files:
-            raise ValueError(f"The pack in {folder} uses the file {name} but does not list it.")
+            raise Refused(f"The pack in {folder} uses the file {name} but does not list it.")
     k, size = d["latent"], d["size"]
     stated = {k: int(size[k]) for k in ("multiple", "best_area", "least_side", "greatest_side")}
     limits = FrameLimits(**stated, placed_area=int(size.get("placed_area", size["best_area"])))
     if min(
         limits.multiple, limits.best_area, limits.placed_area, limits.least_side, int(k["cell"]), int(k["channels"])
     ) < 1 or limits.multiple % int(k["cell"]):
-        raise ValueError(f"The pack in {folder} states sizes that cannot be.")
+        raise Refused(f"The pack in {folder} states sizes that cannot be.")
     info = PackInfo(
         str(d["name"]),
         str(d["version"]),
@@ -150,12 +151,12 @@ def _guided(folder: Path, stated: list[Any]) -> tuple[float, float]:
     match [float(t) for t in stated]:
         case [least, greatest] if 0 <= least <= greatest <= 1:
             return least, greatest
-    raise ValueError(f"The pack in {folder} states noise levels for guidance that cannot be: {stated}.")
+    raise Refused(f"The pack in {folder} states noise levels for guidance that cannot be: {stated}.")
 
 
 def _lead_kept(folder: Path, stated: float) -> float:
     if not 0 <= float(stated) <= 1:
-        raise ValueError(f"The pack in {folder} states a length for which guidance is kept that cannot be: {stated}.")
+        raise Refused(f"The pack in {folder} states a length for which guidance is kept that cannot be: {stated}.")
     return float(stated)
 
 
@@ -163,12 +164,12 @@ def _finder(folder: Path, d: dict[str, Any]) -> FinderLabels:
     lists = {k: tuple(map(str, d[k])) for k in ("labels", "whole", "traits", "colours", "grounds")}
     known = set(lists["labels"])
     if len(known) != len(lists["labels"]) or not known or not all(set(lists[k]) <= known for k in ("traits", "colours", "grounds")):
-        raise ValueError(f"The pack in {folder} states labels of its finder that cannot be.")
+        raise Refused(f"The pack in {folder} states labels of its finder that cannot be.")
     mirrored = None
     if "mirrored" in d:
         both = [str(label) for pair in d["mirrored"] for label in pair]
         if any(len(pair) != 2 for pair in d["mirrored"]) or len(set(both)) != len(both) or not known.issuperset(both):
-            raise ValueError(f"The pack in {folder} states labels of its finder that cannot change places in a mirror.")
+            raise Refused(f"The pack in {folder} states labels of its finder that cannot change places in a mirror.")
         mirrored = tuple(zip(both[::2], both[1::2], strict=True))
     traits, colours, grounds = (frozenset(lists[k]) for k in ("traits", "colours", "grounds"))
     return FinderLabels(lists["labels"], lists["whole"], traits, colours, grounds, mirrored)

@@ -13,6 +13,7 @@ from safetensors import SafetensorError
 from safetensors.numpy import load_file
 
 from ..core.packs import NONE, Finder, PackInfo, Rows, UnknownWord
+from ..core.refused import Refused
 from ..core.told.figures import Figures
 from ..core.told.naming import named
 from ..core.told.placing import Places
@@ -84,7 +85,7 @@ class OnnxPack:
         """exact: all in full precision, even where the pack has quicker graphs and the processor what those need.
 
         Raises:
-            ValueError: the pack is missing, damaged or not a pack.
+            Refused: the pack is missing, damaged or not a pack.
         """
         manifest = read_manifest(folder or own_pack_folder(), threads)
         self.info: PackInfo = manifest.info
@@ -183,6 +184,6 @@ def _session(manifest: Manifest, graph: str, threads: int) -> ort.InferenceSessi
             options.add_external_initializers(list(weights), values)
         return ort.InferenceSession(str(manifest.folder / f"{graph}.onnx"), options, providers=["CPUExecutionProvider"])
     except (SafetensorError, OSError) as error:
-        raise ValueError(f"The pack's weights for “{graph}” cannot be read: {error}") from error
+        raise Refused(f"The pack's weights for “{graph}” cannot be read: {error}") from error
     except Exception as error:  # onnxruntime raises its own, undocumented kinds
-        raise ValueError(f"The pack's graph “{graph}” cannot be loaded: {str(error).splitlines()[0]}") from error
+        raise Refused(f"The pack's graph “{graph}” cannot be loaded: {str(error).splitlines()[0]}") from error

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from ..core.packs import UnknownWord
+from ..core.refused import Refused
 
 MOST_WORDS = 100_000
 
@@ -25,7 +26,7 @@ class Vocabulary:
 
     @classmethod
     def from_json(cls, text: str) -> Vocabulary:
-        """Raises ValueError when the text is not a vocabulary."""
+        """Raises Refused when the text is not a vocabulary."""
         try:
             d = json.loads(text)
             out = cls(
@@ -35,9 +36,9 @@ class Vocabulary:
                 {str(k): tuple(map(str, v)) for k, v in d["groups"].items()},
             )
         except (KeyError, TypeError, AttributeError, json.JSONDecodeError) as error:
-            raise ValueError("The pack's word list cannot be read.") from error
+            raise Refused("The pack's word list cannot be read.") from error
         if not 1 < len(out.words) <= MOST_WORDS:
-            raise ValueError("The pack's word list is empty or far too long.")
+            raise Refused("The pack's word list is empty or far too long.")
         return out
 
     @cached_property

@@ -8,6 +8,8 @@ from typing import Literal
 
 import numpy as np
 
+from ..refused import Refused
+
 Prediction = Literal["flow", "v", "eps"]
 PREDICTIONS: tuple[Prediction, ...] = ("flow", "v", "eps")
 
@@ -61,14 +63,14 @@ def spaced_levels(steps: int, strength: float = 1.0, shift: float = 2.0) -> np.n
     shift > 1 puts more of them at high noise: t = shift u / (1 + (shift - 1) u) for evenly spaced u.
 
     Raises:
-        ValueError: steps below 1, strength outside 0..1, or shift not positive.
+        Refused: steps below 1, strength outside 0..1, or shift not positive.
     """
     if steps < 1:
-        raise ValueError(f"A pass needs at least 1 step, not {steps}.")
+        raise Refused(f"A pass needs at least 1 step, not {steps}.")
     if not 0 <= strength <= 1:
-        raise ValueError(f"Denoise strength goes from 0 to 1; {strength:g} is outside.")
+        raise Refused(f"Denoise strength goes from 0 to 1; {strength:g} is outside.")
     if shift <= 0:
-        raise ValueError(f"The spacing of noise levels has to be above 0, not {shift:g}.")
+        raise Refused(f"The spacing of noise levels has to be above 0, not {shift:g}.")
     n = executed_steps(steps, strength)
     if n == 0:
         return np.zeros(1)

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..refused import Refused
+
 START, ELEMENT = 0, 1
 #: Fresh noise of step i has the purpose ANCESTRAL + i.
 ANCESTRAL = 1000
@@ -18,10 +20,10 @@ def noise(seed: int, purpose: int, shape: tuple[int, ...]) -> np.ndarray:
     """Normal numbers, float32, from Philox keyed by (seed, purpose).
 
     Raises:
-        ValueError: seed outside 0..2^31 - 1.
+        Refused: seed outside 0..2^31 - 1.
     """
     if not 0 <= seed <= LARGEST_SEED:
-        raise ValueError(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {seed}.")
+        raise Refused(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {seed}.")
     return np.random.Generator(np.random.Philox(key=[seed, purpose])).standard_normal(shape, dtype=np.float32)
 
 

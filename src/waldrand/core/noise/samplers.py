@@ -9,6 +9,7 @@ from typing import Literal
 
 import numpy as np
 
+from ..refused import Refused
 from .levels import Schedule
 
 Sampler = Literal["first", "second", "heun", "ancestral", "ancestral-second"]
@@ -55,14 +56,14 @@ def sample(
     "ancestral-second": the same with x0 as "second" replaces it (Lu et al. 2022, "SDE 2M").
 
     Raises:
-        ValueError: an unknown sampler, levels that do not fall, or no fresh noise for one that needs it.
+        Refused: an unknown sampler, levels that do not fall, or no fresh noise for one that needs it.
     """
     if sampler not in SAMPLERS:
-        raise ValueError(f"There is no sampler called “{sampler}”; choose one of {', '.join(SAMPLERS)}.")
+        raise Refused(f"There is no sampler called “{sampler}”; choose one of {', '.join(SAMPLERS)}.")
     if np.any(np.diff(levels) >= 0):
-        raise ValueError("Noise levels have to fall from step to step.")
+        raise Refused("Noise levels have to fall from step to step.")
     if sampler in ANCESTRAL and fresh is None:
-        raise ValueError("An ancestral sampler needs fresh noise for each step.")
+        raise Refused("An ancestral sampler needs fresh noise for each step.")
     before: tuple[np.ndarray, float] | None = None
     for i in range(len(levels) - 1):
         t, s = float(levels[i]), float(levels[i + 1])

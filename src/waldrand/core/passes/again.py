@@ -79,7 +79,7 @@ def run_until_landed(
     take, takes: for the progress, which begins anew with each try.
 
     Raises:
-        ValueError: the pack has no finder.
+        Refused: the pack has no finder.
         Stopped: `stop` was set.
     """
     finder_of(pack)

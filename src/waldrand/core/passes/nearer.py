@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..picture.composite import edge_alpha
+from ..refused import Refused
 from ..values.element import phrases
 from ..values.frame import FrameLimits, Rect, WorkFrame, fitted_frame
 from ..values.masks import Mask
@@ -29,11 +30,11 @@ def nearer_mask(sheet: Sheet, key: int) -> Mask:
     """Where an element may be painted from nearer: what nearer elements leave of its outline, with a little room; perhaps nothing.
 
     Raises:
-        ValueError: there is no such element.
+        Refused: there is no such element.
     """
     at = next((i for i, e in enumerate(sheet.elements) if e.key == key), None)
     if at is None:
-        raise ValueError(f"There is no element {key} on this sheet to paint from nearer.")
+        raise Refused(f"There is no element {key} on this sheet to paint from nearer.")
     own, *before_it = (rasterise(e.outline, sheet.rect, sheet.height, sheet.width) > 0.5 for e in sheet.elements[at:])
     free = ~np.any(before_it, axis=0) if before_it else np.ones_like(own)
     own = own & free
@@ -57,13 +58,13 @@ def nearer_pass(sheet: Sheet, request: Request, seen: Sheet, key: int) -> tuple[
     """What to ask for so that one element of a pass is painted from nearer. seen: the sheet with the pass's take laid on.
 
     Raises:
-        ValueError: there is no such element, it has no words, or nothing of it can be seen.
+        Refused: there is no such element, it has no words, or nothing of it can be seen.
     """
     mask = nearer_mask(sheet, key)
     e = sheet.element(key)
     if not phrases(e.words):
-        raise ValueError(f"“{e.name}” has no words, so it cannot be painted from nearer.")
+        raise Refused(f"“{e.name}” has no words, so it cannot be painted from nearer.")
     if mask.empty:
-        raise ValueError(f"Nothing of “{e.name}” can be seen, so it cannot be painted from nearer.")
+        raise Refused(f"Nothing of “{e.name}” can be seen, so it cannot be painted from nearer.")
     settings = replace(request.settings, strength=STRENGTH, figures=request.settings.figures and e.figure)
     return replace(seen, mask=mask), Request("inpaint", settings, e.words, e.avoid)

@@ -13,6 +13,7 @@ from ..noise.guidance import leads
 from ..noise.levels import executed_steps, spaced_levels
 from ..noise.samplers import evaluations
 from ..packs import Finder, Pack, PackInfo
+from ..refused import Refused
 from ..seen.found import covered, describe
 from ..told.placing import Places, things_to_place, with_places
 from ..told.voices import mask_outline, speakers, spoken, together
@@ -90,7 +91,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     """What the next pass will do. Elements that are not visible take no part, except that a hold still holds.
 
     Raises:
-        ValueError: the pass cannot run at all, or an element cannot be painted from nearer, in a sentence that says what to do.
+        Refused: the pass cannot run at all, or an element cannot be painted from nearer, in a sentence that says what to do.
     """
     info, settings = pack.info, request.settings
     limits = info.limits.at(settings.detail)
@@ -99,13 +100,13 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     shapes = {} if request.kind == "inpaint" else fitted_figures(sheet, request, pack, settings.seed)
     if request.kind == "compose":
         if not any((*phrases(sheet.scene.words), *(p for e in sheet.elements for p in phrases(e.words)))):
-            raise ValueError("There are no words yet: say what the scene is, or give an element words.")
+            raise Refused("There are no words yet: say what the scene is, or give an element words.")
         strongest = settings.strength if sheet.has_picture else 1.0
     elif not sheet.has_picture:
-        raise ValueError("There is no picture on the sheet to start from: compose one, or open one.")
+        raise Refused("There is no picture on the sheet to start from: compose one, or open one.")
     elif request.kind == "inpaint":
         if sheet.mask is None or sheet.mask.empty:
-            raise ValueError("The mask is empty: paint where the picture may change.")
+            raise Refused("The mask is empty: paint where the picture may change.")
         frame = fitted_frame(sheet.mask.box(), sheet.width, sheet.height, limits, settings.margin)
         strongest = settings.strength * int(sheet.mask.read(frame.rect).max()) / 255
     if request.kind != "inpaint":

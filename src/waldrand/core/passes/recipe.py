@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ... import __version__
+from ..refused import Refused
 from ..values.element import Element, SceneWords
 from ..values.emphasis import Span
 from ..values.frame import Rect
@@ -69,7 +70,7 @@ def scene_to_json(scene: SceneWords) -> dict[str, Any]:
 
 
 def scene_from_json(d: dict[str, Any]) -> SceneWords:
-    """Raises TypeError or ValueError when the values are not a scene's."""
+    """Raises TypeError or Refused when the values are not a scene's."""
     own: dict[str, Any] = {k: spans_from_json(d[k]) for k in ("emphasis", "house_emphasis") if k in d}
     return SceneWords(**(d | own))
 
@@ -159,7 +160,7 @@ def sheet_before(recipe: dict[str, Any], width: int, height: int, layers: tuple[
         m = recipe["mask"]
         grey = grey_from_json(m)
         if m["x"] < 0 or m["y"] < 0 or m["x"] + grey.shape[1] > width or m["y"] + grey.shape[0] > height:
-            raise ValueError("The recipe's mask does not lie on its sheet.")
+            raise Refused("The recipe's mask does not lie on its sheet.")
         full = np.zeros((height, width), np.uint8)
         full[m["y"] : m["y"] + grey.shape[0], m["x"] : m["x"] + grey.shape[1]] = grey
         mask = Mask.from_array(full)

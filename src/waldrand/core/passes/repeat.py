@@ -11,6 +11,7 @@ import numpy as np
 
 from ..noise.noise import LARGEST_SEED
 from ..packs import Pack
+from ..refused import Refused
 from ..values.element import Element
 from ..values.sheet import Layer, Patch, Sheet
 from .again import from_nearer, rolled
@@ -45,20 +46,20 @@ class Stage:
 def _stages(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[Stage, Patch, Sheet]:
     """Every pass of a recipe; each is sent its patch before the next. Returns the whole sheet."""
     if recipe["format"] != FORMAT:
-        raise ValueError(f"This recipe has format {recipe['format']}; this version reads format {FORMAT}.")
+        raise Refused(f"This recipe has format {recipe['format']}; this version reads format {FORMAT}.")
     sheet = Sheet(int(recipe["width"]), int(recipe["height"]))
     wanted = recipe["picture"]
     if wanted is not None:
         found = next((p for p in inputs if pixels_hash(p) == wanted), None)
         if found is None:
-            raise ValueError(f"The picture this was made from is missing: its sha256 begins with {wanted[:12]}. Give it with --input.")
+            raise Refused(f"The picture this was made from is missing: its sha256 begins with {wanted[:12]}. Give it with --input.")
         sheet = sheet.with_layer(Layer(sheet.next_key(), "picture", found))
     for entry in recipe["passes"]:
         one = entry["recipe"]
         before = sheet_before(one, sheet.width, sheet.height, sheet.layers)
         frame = recipe_frame(one)
         if one["start"] is not None and pixels_hash(before.flatten(frame.intersect(before.rect))) != one["start"]:
-            raise ValueError(
+            raise Refused(
                 "A pass started from a picture that is no longer part of this one (a patch that was "
                 "hidden or deleted afterwards), so it cannot be repeated from this file alone."
             )
@@ -86,7 +87,7 @@ def repeat(
     inputs: pictures (H, W, 4) uint8 that may be what the recipe started from; the right one is known by its hash.
 
     Raises:
-        ValueError: a recipe that cannot be read, or an input picture that is missing.
+        Refused: a recipe that cannot be read, or an input picture that is missing.
     """
     try:
         notes = dict.fromkeys(n for entry in recipe["passes"] for n in _differences(entry["recipe"], pack))
@@ -98,7 +99,7 @@ def repeat(
         except StopIteration as done:
             sheet: Sheet = done.value
     except (KeyError, TypeError, IndexError) as error:
-        raise ValueError(_DAMAGED) from error
+        raise Refused(_DAMAGED) from error
     return Repeated(sheet.flatten(), tuple(notes))
 
 
@@ -118,17 +119,17 @@ def reroll(
     element: counted from 1 in file order, or a name; seed: of its noise, or one that follows from the one it had.
 
     Raises:
-        ValueError: a recipe that cannot be read, no such element, or one that cannot be painted from nearer.
+        Refused: a recipe that cannot be read, no such element, or one that cannot be painted from nearer.
     """
     try:
         stages = _stages(recipe, inputs)
         stage = next(stages, None)
         if stage is None:
-            raise ValueError("Nothing was painted in this picture, so there is nothing to roll again.")
+            raise Refused("Nothing was painted in this picture, so there is nothing to roll again.")
         for _ in recipe["passes"][1:]:
             stage = stages.send(_made(stage, pack, progress, stop))
     except (KeyError, TypeError, IndexError) as error:
-        raise ValueError(_DAMAGED) from error
+        raise Refused(_DAMAGED) from error
     chosen, request = find_element(stage.before, element), stage.request
     had = chosen.seed if chosen.seed is not None else request.settings.seed
     if nearer:
@@ -147,7 +148,7 @@ def find_element(sheet: Sheet, which: int | str) -> Element:
     """An element by its number, counted from 1 in file order, or by its name.
 
     Raises:
-        ValueError: there is none such.
+        Refused: there is none such.
     """
     text = str(which).strip()
     named = [e for e in sheet.elements if e.name == text]
@@ -156,7 +157,7 @@ def find_element(sheet: Sheet, which: int | str) -> Element:
     if text.isdigit() and 1 <= int(text) <= len(sheet.elements):
         return sheet.elements[int(text) - 1]
     known = ", ".join(f"{i + 1} ({e.name})" for i, e in enumerate(sheet.elements)) or "none"
-    raise ValueError(f"There is no element “{text}”. There are: {known}.")
+    raise Refused(f"There is no element “{text}”. There are: {known}.")
 
 
 def _differences(recipe: dict[str, Any], pack: Pack) -> list[str]:

@@ -8,6 +8,7 @@ from typing import Literal
 from ..noise.noise import LARGEST_SEED
 from ..noise.samplers import SAMPLERS, Sampler
 from ..packs import PackInfo
+from ..refused import Refused
 
 Kind = Literal["compose", "inpaint", "rework"]
 Method = Literal["steer", "blend", "text"]
@@ -26,7 +27,7 @@ class PassSettings:
     finely it is computed, in sides of the size that the pack does best.
 
     Raises:
-        ValueError: a value outside its range, in a sentence for the artist.
+        Refused: a value outside its range, in a sentence for the artist.
     """
 
     steps: int = 20
@@ -43,23 +44,23 @@ class PassSettings:
 
     def __post_init__(self) -> None:
         if not 1 <= self.steps <= MOST_STEPS:
-            raise ValueError(f"Steps go from 1 to {MOST_STEPS}; {self.steps} is outside.")
+            raise Refused(f"Steps go from 1 to {MOST_STEPS}; {self.steps} is outside.")
         if not 0 <= self.guidance <= MOST_GUIDANCE:
-            raise ValueError(f"Guidance goes from 0 to {MOST_GUIDANCE:g}; {self.guidance:g} is outside.")
+            raise Refused(f"Guidance goes from 0 to {MOST_GUIDANCE:g}; {self.guidance:g} is outside.")
         if self.method not in METHODS:
-            raise ValueError(f"There is no method called “{self.method}”; choose one of {', '.join(METHODS)}.")
+            raise Refused(f"There is no method called “{self.method}”; choose one of {', '.join(METHODS)}.")
         if self.sampler not in SAMPLERS:
-            raise ValueError(f"There is no sampler called “{self.sampler}”; choose one of {', '.join(SAMPLERS)}.")
+            raise Refused(f"There is no sampler called “{self.sampler}”; choose one of {', '.join(SAMPLERS)}.")
         if not 0 <= self.strength <= 1:
-            raise ValueError(f"Denoise strength goes from 0 to 1; {self.strength:g} is outside.")
+            raise Refused(f"Denoise strength goes from 0 to 1; {self.strength:g} is outside.")
         if not 0 <= self.seed <= LARGEST_SEED:
-            raise ValueError(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {self.seed}.")
+            raise Refused(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {self.seed}.")
         if self.spacing is not None and not 0.1 <= self.spacing <= 20:
-            raise ValueError(f"The spacing of noise levels goes from 0.1 to 20; {self.spacing:g} is outside.")
+            raise Refused(f"The spacing of noise levels goes from 0.1 to 20; {self.spacing:g} is outside.")
         if not LEAST_DETAIL <= self.detail <= MOST_DETAIL:
-            raise ValueError(f"Detail goes from {LEAST_DETAIL:g} to {MOST_DETAIL:g}; {self.detail:g} is outside.")
+            raise Refused(f"Detail goes from {LEAST_DETAIL:g} to {MOST_DETAIL:g}; {self.detail:g} is outside.")
         if not 0 <= self.margin <= 10:
-            raise ValueError(f"The context margin goes from 0 to 10; {self.margin:g} is outside.")
+            raise Refused(f"The context margin goes from 0 to 10; {self.margin:g} is outside.")
 
 
 @dataclass(frozen=True)
@@ -78,9 +79,9 @@ class Request:
 
     def __post_init__(self) -> None:
         if self.kind not in START_STRENGTH:
-            raise ValueError(f"There is no kind of pass called “{self.kind}”; choose one of {', '.join(START_STRENGTH)}.")
+            raise Refused(f"There is no kind of pass called “{self.kind}”; choose one of {', '.join(START_STRENGTH)}.")
         if (self.nearer or self.small_nearer) and self.kind == "inpaint":
-            raise ValueError("An inpaint has no elements that could be painted from nearer.")
+            raise Refused("An inpaint has no elements that could be painted from nearer.")
 
     def nearer_by(self, seed: int) -> tuple[tuple[int, int], ...]:
         """Keys of what a take of this seed paints from nearer, each with the seed it is painted by."""

@@ -17,6 +17,7 @@ from ..packs import Pack
 from ..picture.composite import edge_alpha, lay_over
 from ..picture.infill import push_pull
 from ..picture.resample import largest_in_cells, resize_mask, resize_picture
+from ..refused import Refused
 from ..told.voices import element_masks, mask_outline, to_rows, voices
 from ..values.frame import Rect, WorkFrame
 from ..values.sheet import Patch, Sheet
@@ -80,7 +81,7 @@ def run_take(
     """One take. The same plan, pack and seed give the same pixels, whatever ran before.
 
     Raises:
-        ValueError: an element that shall be painted from nearer cannot be.
+        Refused: an element that shall be painted from nearer cannot be.
         Stopped: `stop` was set.
     """
     made = _painted(replace(plan, request=replace(plan.request, nearer=())), pack, seed, progress, stop, take, takes)
@@ -103,7 +104,7 @@ def run_nearer(
     """A take of the whole plan with one element painted once more from nearer; all that lies apart from it stays bit for bit.
 
     Raises:
-        ValueError: the element is not there, has no words, or cannot be seen.
+        Refused: the element is not there, has no words, or cannot be seen.
         Stopped: `stop` was set.
     """
     near = plan_pass(*nearer_pass(plan.sheet, plan.request, made.laid_on(plan.sheet, "take"), key), pack)
@@ -232,7 +233,7 @@ def run(plan: Plan, pack: Pack, takes: int = 1, progress: Progress | None = None
     """Takes with rising seeds, one after another; each is finished when it is yielded.
 
     Raises:
-        ValueError: less than one take, or seeds that rise too high.
+        Refused: less than one take, or seeds that rise too high.
         Stopped: `stop` was set; takes yielded before stay good.
     """
     for i, seed in enumerate(seeds_of(plan, takes)):
@@ -243,10 +244,10 @@ def seeds_of(plan: Plan, takes: int) -> range:
     """The rising seeds of so many takes.
 
     Raises:
-        ValueError: less than one take, or seeds that rise too high.
+        Refused: less than one take, or seeds that rise too high.
     """
     if takes < 1:
-        raise ValueError(f"Ask for at least one take, not {takes}.")
+        raise Refused(f"Ask for at least one take, not {takes}.")
     first = plan.request.settings.seed
     # Refuses a last seed that is too high before the first take costs time.
     replace(plan.request.settings, seed=first + takes - 1)

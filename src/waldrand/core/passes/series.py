@@ -9,6 +9,7 @@ from threading import Event
 from typing import Any
 
 from ..packs import Pack
+from ..refused import Refused
 from ..values.sheet import Sheet
 from .plan import plan
 from .request import PassSettings, Request
@@ -38,7 +39,7 @@ class Over:
 
 def _figures(value: str) -> bool:
     if value not in ("on", "off"):
-        raise ValueError(f"Figures are on or off, not “{value}”.")
+        raise Refused(f"Figures are on or off, not “{value}”.")
     return value == "on"
 
 
@@ -54,12 +55,12 @@ def parse_over(text: str) -> Over:
     """ "guidance=2,4", or a phrase and others in its place: "fox=owl,hare".
 
     Raises:
-        ValueError: no "=" or nothing behind it.
+        Refused: no "=" or nothing behind it.
     """
     what, equals, values = text.partition("=")
     given = tuple(v.strip() for v in values.split(",") if v.strip())
     if not equals or not what.strip() or not given:
-        raise ValueError(f"“{text}” does not say what to change: write guidance=2,4, or a phrase and others, like fox=owl,hare.")
+        raise Refused(f"“{text}” does not say what to change: write guidance=2,4, or a phrase and others, like fox=owl,hare.")
     return Over(what.strip(), given)
 
 
@@ -77,7 +78,7 @@ def _changes(over: Over, sheet: Sheet, request: Request) -> list[tuple[str, Chan
     if over.what in settings:
         return [(f"{over.what.replace('-', ' ')} {v}", _setting(over.what, v)) for v in over.values]
     if not is_said(sheet, request, over.what):
-        raise ValueError(f"“{over.what}” is neither a setting ({', '.join(settings)}) nor a phrase that is said on this sheet.")
+        raise Refused(f"“{over.what}” is neither a setting ({', '.join(settings)}) nor a phrase that is said on this sheet.")
     return [(v, partial(reworded, before=over.what, after=v)) for v in over.values]
 
 
@@ -85,14 +86,14 @@ def vary(sheet: Sheet, request: Request, overs: Sequence[Over]) -> list[list[Var
     """Rows of variants: one row for one thing varied; for two, a row for each value of the second.
 
     Raises:
-        ValueError: none or more than two things, an unknown one, a value that does not suit, or too many cells.
+        Refused: none or more than two things, an unknown one, a value that does not suit, or too many cells.
     """
     if not 1 <= len(overs) <= 2:
-        raise ValueError("Vary one or two things at a time.")
+        raise Refused("Vary one or two things at a time.")
     across = _changes(overs[0], sheet, request)
     down = _changes(overs[1], sheet, request) if len(overs) == 2 else [("", lambda s, r: (s, r))]
     if len(across) * len(down) > MOST_CELLS:
-        raise ValueError(f"That would be {len(across) * len(down)} pictures; at most {MOST_CELLS} at a time.")
+        raise Refused(f"That would be {len(across) * len(down)} pictures; at most {MOST_CELLS} at a time.")
     rows = []
     for label_down, change_down in down:
         row = []
@@ -101,7 +102,7 @@ def vary(sheet: Sheet, request: Request, overs: Sequence[Over]) -> list[list[Var
                 s, r = change(*change_down(sheet, request))
             except ValueError as error:
                 if "could not convert" in str(error) or "invalid literal" in str(error):
-                    raise ValueError(f"“{label}” is not a number that can be used here.") from error
+                    raise Refused(f"“{label}” is not a number that can be used here.") from error
                 raise
             row.append(Variant(f"{label}, {label_down}" if label_down else label, s, r))
         rows.append(row)
@@ -112,12 +113,12 @@ def ladder(sheet: Sheet, request: Request, strengths: Sequence[float] = LADDER) 
     """The same pass at rising strengths.
 
     Raises:
-        ValueError: fewer than two strengths, one outside 0..1, or nothing to start from.
+        Refused: fewer than two strengths, one outside 0..1, or nothing to start from.
     """
     if len(strengths) < 2:
-        raise ValueError("A ladder needs at least two strengths.")
+        raise Refused("A ladder needs at least two strengths.")
     if not sheet.has_picture:
-        raise ValueError("A ladder shows how far a picture is left, and there is no picture on the sheet to start from.")
+        raise Refused("A ladder shows how far a picture is left, and there is no picture on the sheet to start from.")
     settings: list[PassSettings] = [replace(request.settings, strength=s) for s in sorted(set(strengths))]
     return [Variant(f"strength {s.strength:.2f}", sheet, replace(request, settings=s)) for s in settings]
 
@@ -128,7 +129,7 @@ def run_variants(
     """A take of each, in turn.
 
     Raises:
-        ValueError: one of them cannot run.
+        Refused: one of them cannot run.
         Stopped: `stop` was set; those yielded before stay good.
     """
     # All are planned before any costs time.

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..noise.levels import Schedule
 from ..picture.resample import resize_mask
+from ..refused import Refused
 from ..values.frame import WorkFrame
 from ..values.outline import rasterise
 from ..values.sheet import Sheet
@@ -34,7 +35,7 @@ def strength_map(
     s: np.ndarray = np.full((height, width), request.settings.strength, np.float32)
     if request.kind == "inpaint":
         if sheet.mask is None:
-            raise ValueError("There is no mask: paint where the picture may change.")
+            raise Refused("There is no mask: paint where the picture may change.")
         grey = sheet.mask.read(frame.rect)
         s = s * resize_mask(grey.astype(np.float32) / 255, height, width)
     elif masks is not None:

@@ -5,6 +5,8 @@ from __future__ import annotations
 import numpy as np
 from scipy import sparse
 
+from ..refused import Refused
+
 
 def to_linear(srgb: np.ndarray) -> np.ndarray:
     """sRGB 0..1 -> linear light (IEC 61966-2-1), float32."""
@@ -80,5 +82,5 @@ def largest_in_cells(values: np.ndarray, height: int, width: int) -> np.ndarray:
     """(H, W) -> (height, width): the greatest value of each cell's pixels; sides must divide."""
     h, w = values.shape
     if h % height or w % width:
-        raise ValueError(f"A {w} x {h} map cannot be cut into {width} x {height} cells.")
+        raise Refused(f"A {w} x {h} map cannot be cut into {width} x {height} cells.")
     return np.asarray(values.reshape(height, h // height, width, w // width).max((1, 3)))

@@ -11,6 +11,7 @@ from scipy import ndimage
 
 from ..packs import Finder, Pack
 from ..picture.resample import resize_mask, resize_picture
+from ..refused import Refused
 from ..values.element import Element, phrases
 from ..values.frame import Rect, fitted_frame, whole_frame
 from ..values.outline import Box, Outline, rasterise
@@ -63,10 +64,10 @@ class Description:
 
 
 def finder_of(pack: Pack) -> Finder:
-    """Raises ValueError when the pack has none."""
+    """Raises Refused when the pack has none."""
     finder = pack.finder
     if finder is None:
-        raise ValueError(f"The pack {pack.info.name} {pack.info.version} has no finder, so it cannot tell what a picture shows.")
+        raise Refused(f"The pack {pack.info.name} {pack.info.version} has no finder, so it cannot tell what a picture shows.")
     return finder
 
 
@@ -114,11 +115,11 @@ def find(picture: np.ndarray, phrase: str, pack: Pack) -> Found:
     """Where a thing is in a picture (H, W, 3 or 4) uint8.
 
     Raises:
-        ValueError: the pack has no finder, or the finder knows none of the words.
+        Refused: the pack has no finder, or the finder knows none of the words.
     """
     labels = finder_of(pack).labels_of(phrase)
     if not labels:
-        raise ValueError(f"The finder does not know “{phrase}”; `waldrand words` lists what it knows.")
+        raise Refused(f"The finder does not know “{phrase}”; `waldrand words` lists what it knows.")
     h, w = picture.shape[:2]
     m = phrase_map(_looked(picture, pack)[0], labels)
     return Found(phrase, _grown(m, h, w), _confidence(m), _box(m, h, w))
@@ -128,12 +129,12 @@ def thing_at(picture: np.ndarray, x: float, y: float, pack: Pack) -> Found | Non
     """The thing seen at a point of a picture (H, W, 3 or 4) uint8, without others of its kind elsewhere; None when nothing is sure there.
 
     Raises:
-        ValueError: the pack has no finder, or the point lies outside the picture.
+        Refused: the pack has no finder, or the point lies outside the picture.
     """
     finder = finder_of(pack)
     h, w = picture.shape[:2]
     if not (0 <= x < w and 0 <= y < h):
-        raise ValueError("There is no picture there.")
+        raise Refused("There is no picture there.")
     maps, _ = _looked(picture, pack)
     row, column = int(y * maps.shape[1] / h), int(x * maps.shape[2] / w)
     best = max(thing_labels(finder), key=lambda i: float(maps[i, row, column]))
@@ -151,7 +152,7 @@ def covered(picture: np.ndarray, mask: np.ndarray, pack: Pack) -> tuple[str, ...
     far beyond the mask.
 
     Raises:
-        ValueError: the pack has no finder.
+        Refused: the pack has no finder.
     """
     finder = finder_of(pack)
     maps, _ = _looked(picture, pack)
@@ -168,7 +169,7 @@ def describe(picture: np.ndarray, pack: Pack) -> Description:
     """What a picture shows: grounds and skies, and things with their colours, each for itself, largest first.
 
     Raises:
-        ValueError: the pack has no finder.
+        Refused: the pack has no finder.
     """
     finder = finder_of(pack)
     maps, whole = _looked(picture, pack)
@@ -274,11 +275,11 @@ def placement(picture: np.ndarray, sheet: Sheet, pack: Pack) -> list[Score]:
     Of several things of a kind each counts for the element it lies in most.
 
     Raises:
-        ValueError: the pack has no finder, or the picture has another size than the sheet.
+        Refused: the pack has no finder, or the picture has another size than the sheet.
     """
     finder = finder_of(pack)
     if picture.shape[:2] != (sheet.height, sheet.width):
-        raise ValueError(f"The picture is {picture.shape[1]} x {picture.shape[0]} pixels, the sheet {sheet.width} x {sheet.height}.")
+        raise Refused(f"The picture is {picture.shape[1]} x {picture.shape[0]} pixels, the sheet {sheet.width} x {sheet.height}.")
     judged = [(e, _labels(e, finder)) for e in sheet.elements if e.visible and not e.hold]
     judged = [(e, labels) for e, labels in judged if labels]
     if not judged:

@@ -15,6 +15,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..noise.noise import PLACE
+from ..refused import Refused
 from ..values.element import Element, phrases
 from ..values.emphasis import carried
 from ..values.outline import Box, Outline
@@ -133,11 +134,9 @@ class Places:
 
 
 def places_of(pack: Pack) -> Places:
-    """Raises ValueError when the pack has none."""
+    """Raises Refused when the pack has none."""
     if pack.places is None:
-        raise ValueError(
-            f"This pack does not say where things are wont to be ({pack.info.name} {pack.info.version}): draw outlines for them."
-        )
+        raise Refused(f"This pack does not say where things are wont to be ({pack.info.name} {pack.info.version}): draw outlines for them.")
     return pack.places
 
 
@@ -151,14 +150,14 @@ def with_places(sheet: Sheet, places: Places, seed: int, most: int) -> Sheet:
     of its words. most: elements that the sheet shall have altogether.
 
     Raises:
-        ValueError: the scene's words name nothing that has a place, or there are enough elements already.
+        Refused: the scene's words name nothing that has a place, or there are enough elements already.
     """
     told, before = places.told(sheet.scene.words), sheet.scene
     if not told.things:
-        raise ValueError("The scene's words name no thing that could be given a place. Say some, like “fox, birch, lantern”.")
+        raise Refused("The scene's words name no thing that could be given a place. Say some, like “fox, birch, lantern”.")
     room = most - len(sheet.elements)
     if room < 1:
-        raise ValueError(f"There are {len(sheet.elements)} elements already, as many as the model can place at a time.")
+        raise Refused(f"There are {len(sheet.elements)} elements already, as many as the model can place at a time.")
     taken, left = told.things[:room], [words for words, _ in told.things[room:]]
     said = phrases(before.words)
     boxes = _arranged(sheet, [places.spots(label, [*said, words]) for words, label in taken], sheet.elements, seed)
@@ -177,11 +176,11 @@ def placed_elsewhere(sheet: Sheet, keys: frozenset[int], places: Places, seed: i
     words name no one thing stay.
 
     Raises:
-        ValueError: none of them names a thing that has a place.
+        Refused: none of them names a thing that has a place.
     """
     moving = [(e, label) for e in sheet.elements if e.key in keys and not e.locked and not e.hold and (label := places.label(e.words))]
     if not moving:
-        raise ValueError("Nothing chosen names one thing that could stand elsewhere.")
+        raise Refused("Nothing chosen names one thing that could stand elsewhere.")
     said = phrases(sheet.scene.words)
     going = {e.key for e, _ in moving}
     spots = [places.spots(label, [*said, *phrases(e.words)]) for e, label in moving]

@@ -11,6 +11,7 @@ from scipy import ndimage
 from ..packs import ELEMENT, NONE, SCENE, Pack, Rows
 from ..passes.request import Method, Request
 from ..picture.resample import resize_mask
+from ..refused import Refused
 from ..values.element import phrases
 from ..values.emphasis import weighed_phrases
 from ..values.frame import WorkFrame
@@ -171,12 +172,12 @@ def to_rows(lines: Sequence[Line], pack: Pack, cells: tuple[int, int]) -> Rows:
     """Lines as arrays; phrases without a known word are left out, and so are those outside the frame.
 
     Raises:
-        ValueError: more phrases than the pack reads.
+        Refused: more phrases than the pack reads.
     """
     known = [(line, pack.read(line.phrase)[0]) for line in lines]
     known = [(line, ids) for line, ids in known if ids and (line.outline is None or line.outline.any())]
     if len(known) > pack.info.rows:
-        raise ValueError(f"The model reads at most {pack.info.rows} phrases at a time; these are {len(known)}. Say less, or join elements.")
+        raise Refused(f"The model reads at most {pack.info.rows} phrases at a time; these are {len(known)}. Say less, or join elements.")
     n = max(1, len(known))
     rows = Rows(
         np.zeros((n, pack.info.phrase_length), np.int64),

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy import ndimage
 
+from ..refused import Refused
 from .frame import Rect
 from .outline import Outline, rasterise
 from .shaping import painted
@@ -34,7 +35,7 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
     flat (a soft edge, the dirt of JPEG) goes to the flat colour nearest to it on the picture.
 
     Raises:
-        ValueError: no flat colours, or far too many.
+        Refused: no flat colours, or far too many.
     """
     h, w = pixels.shape[:2]
     rgb, there = pixels[..., :3].astype(np.int16), pixels[..., 3] > 127
@@ -68,7 +69,7 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
         nearest[closer], least_far[closer] = i, far[closer]
     sure = calm & (least_far <= (1.5 * tolerance) ** 2)
     if not sure.any():
-        raise ValueError("No flat colours were found in this picture: a colour map is painted in plain colours without shading.")
+        raise Refused("No flat colours were found in this picture: a colour map is painted in plain colours without shading.")
     # What is nowhere more than a few pixels thick is the fringe between two colours.
     thick = [i for i in range(len(centres)) if ndimage.binary_erosion(sure & (nearest == i), iterations=2, border_value=1).any()]
     sure &= np.isin(nearest, thick or range(len(centres)))
@@ -77,7 +78,7 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
     means = np.stack([rgb[sure & (label == i)].mean(0) if (sure & (label == i)).any() else c for i, c in enumerate(centres)])
     even = np.linalg.norm(rgb[sure] - means[label[sure]], axis=-1) < EVEN
     if even.mean() < 0.75 or sure.sum() < 0.5 * there.sum():
-        raise ValueError("This picture is shaded, not flat: a colour map is painted in plain colours. Is it a photograph or a painting?")
+        raise Refused("This picture is shaded, not flat: a colour map is painted in plain colours. Is it a photograph or a painting?")
     out = []
     for i in np.argsort([-(label == i).sum() for i in range(len(centres))]):
         mine = label == i
@@ -86,7 +87,7 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
         r, g, b = (round(float(v)) for v in means[i])
         out.append(Region((r, g, b), painted(np.where(mine, 255, 0).astype(np.uint8), Rect(0, 0, w, h))))
     if len(out) > MOST_COLOURS:
-        raise ValueError(f"This picture has {len(out)} colours; a colour map has at most {MOST_COLOURS}. Is it a photograph?")
+        raise Refused(f"This picture has {len(out)} colours; a colour map has at most {MOST_COLOURS}. Is it a photograph?")
     return out
 
 

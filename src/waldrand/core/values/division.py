@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Any, Literal
 
 import numpy as np
 
+from ..refused import Refused
 from .element import Element
 from .frame import Rect
 from .outline import Box, Outline, outline_from_json, outline_to_json
@@ -22,7 +23,7 @@ MOST_PARTS = 64
 LEAST_PART = 4.0
 
 
-class SharesError(ValueError):
+class SharesError(Refused):
     """Shares that do not parse; at: where in the text."""
 
     def __init__(self, text: str, at: int) -> None:
@@ -85,7 +86,7 @@ class Division:
         """Boxes of a box, else the piece of the outline in each box.
 
         Raises:
-            ValueError: a part in which nothing of the outline lies.
+            Refused: a part in which nothing of the outline lies.
         """
         if self.outline.shape == "box":
             return [Outline("box", b) for b in self.places()]
@@ -93,7 +94,7 @@ class Division:
         for box in self.places():
             piece = drawn(self.outline, Rect(*(int(v) for v in box)))
             if not piece.any():
-                raise ValueError("One of the parts would hold nothing of this outline; use other shares.")
+                raise Refused("One of the parts would hold nothing of this outline; use other shares.")
             out.append(Outline("mask", box, mask=piece))
         return out
 
@@ -137,17 +138,17 @@ def divide(sheet: Sheet, across: tuple[float, ...], down: tuple[float, ...] = (1
     """The sheet with elements for the parts of itself, or of one element, which they replace (keeping its settings, not its words).
 
     Raises:
-        ValueError: parts too small to be seen.
+        Refused: parts too small to be seen.
     """
     whole = None if key is None else sheet.element(key)
     outline = Outline("box", (0, 0, sheet.width, sheet.height)) if whole is None else whole.outline
     n = len(across) * len(down)
     if n > MOST_PARTS:
-        raise ValueError(f"At most {MOST_PARTS} parts, not {n}.")
+        raise Refused(f"At most {MOST_PARTS} parts, not {n}.")
     first = sheet.next_key()
     division = Division(outline, cuts(across), cuts(down), tuple(range(first, first + n)))
     if any(min(x1 - x0, y1 - y0) < LEAST_PART for x0, y0, x1, y1 in division.boxes()):
-        raise ValueError("Some of these parts would be too small; use fewer or larger shares.")
+        raise Refused("Some of these parts would be too small; use fewer or larger shares.")
     base = Element(0, "part", outline) if whole is None else whole
     names = sheet.free_names(base.name)
     parts = [replace(base, key=k, name=next(names), outline=o, words="", emphasis=()) for k, o in division.leaves().items()]
@@ -170,14 +171,14 @@ def move_line(sheet: Sheet, division: Division, axis: Axis, index: int, at: floa
     """The sheet with an inner line of a division (or of one inside it) moved to a sheet coordinate; parts keep a least size.
 
     Raises:
-        ValueError: there is no such line, or parts inside would become too small.
+        Refused: there is no such line, or parts inside would become too small.
     """
     outer = next((d for d in sheet.divisions if any(x is division for x in d.within())), None)
     x0, y0, x1, y1 = division.outline.box
     a, b = (x0, x1) if axis == "across" else (y0, y1)
     lines = list(division.across if axis == "across" else division.down)
     if outer is None or not 0 < index < len(lines) - 1:
-        raise ValueError("Only the lines between parts can be moved.")
+        raise Refused("Only the lines between parts can be moved.")
     least = LEAST_PART / (b - a)
     lines[index] = min(max((at - a) / (b - a), lines[index - 1] + least), lines[index + 1] - least)
     moved = replace(division, across=tuple(lines)) if axis == "across" else replace(division, down=tuple(lines))
@@ -193,10 +194,10 @@ def division_to_json(d: Division) -> dict[str, Any]:
 
 
 def division_from_json(d: dict[str, Any]) -> Division:
-    """Raises KeyError, TypeError or ValueError when the values are not a division's."""
+    """Raises KeyError, TypeError or Refused when the values are not a division's."""
     across, down = (tuple(float(v) for v in d[k]) for k in ("across", "down"))
     parts = tuple(division_from_json(p) if isinstance(p, dict) else int(p) for p in d["parts"])
     rising = all(a < b for c in (across, down) for a, b in itertools.pairwise(c))
     if not rising or len(across) < 2 or len(down) < 2 or len(parts) != (len(across) - 1) * (len(down) - 1):
-        raise ValueError("A division of the sheet is damaged.")
+        raise Refused("A division of the sheet is damaged.")
     return Division(outline_from_json(d["outline"]), across, down, parts)

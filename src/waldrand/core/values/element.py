@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..noise.noise import LARGEST_SEED
+from ..refused import Refused
 from .emphasis import Span, check_spans, located_phrases
 from .outline import Outline
 
@@ -32,7 +33,7 @@ class SceneWords:
         check_spans(self.words, self.emphasis, "the scene")
         check_spans(self.house, self.house_emphasis, "the house words")
         if not 0 <= self.weight <= MOST_WEIGHT:
-            raise ValueError(f"The scene's weight goes from 0 to {MOST_WEIGHT:g}; {self.weight:g} is outside.")
+            raise Refused(f"The scene's weight goes from 0 to {MOST_WEIGHT:g}; {self.weight:g} is outside.")
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,7 +44,7 @@ class Element:
     figure: whether a figure of what the words name is fitted in, where the outline is a box or an ellipse.
 
     Raises:
-        ValueError: a weight, strength, feather or seed outside its range, in a sentence for the artist.
+        Refused: a weight, strength, feather or seed outside its range, in a sentence for the artist.
     """
 
     key: int
@@ -64,10 +65,10 @@ class Element:
     def __post_init__(self) -> None:
         check_spans(self.words, self.emphasis, f"“{self.name}”")
         if not 0 <= self.weight <= MOST_WEIGHT:
-            raise ValueError(f"The weight of “{self.name}” goes from 0 to {MOST_WEIGHT:g}; {self.weight:g} is outside.")
+            raise Refused(f"The weight of “{self.name}” goes from 0 to {MOST_WEIGHT:g}; {self.weight:g} is outside.")
         if self.strength is not None and not 0 <= self.strength <= 1:
-            raise ValueError(f"The denoise strength of “{self.name}” goes from 0 to 1; {self.strength:g} is outside.")
+            raise Refused(f"The denoise strength of “{self.name}” goes from 0 to 1; {self.strength:g} is outside.")
         if not 0 <= self.feather <= 10000:
-            raise ValueError(f"The feather of “{self.name}” is a number of pixels from 0 up, not {self.feather:g}.")
+            raise Refused(f"The feather of “{self.name}” is a number of pixels from 0 up, not {self.feather:g}.")
         if self.seed is not None and not 0 <= self.seed <= LARGEST_SEED:
-            raise ValueError(f"The seed of “{self.name}” is a whole number from 0 to {LARGEST_SEED}, not {self.seed}.")
+            raise Refused(f"The seed of “{self.name}” is a whole number from 0 to {LARGEST_SEED}, not {self.seed}.")

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import re
 
+from ..refused import Refused
+
 #: From character, to character, factor on the weight of the phrase that lies there.
 Span = tuple[int, int, float]
 LEAST, MOST, STEP = 0.2, 2.0, 0.2
@@ -11,12 +13,12 @@ _PIECE = re.compile(r"[^,;\n]+")
 
 
 def check_spans(words: str, spans: tuple[Span, ...], whose: str) -> None:
-    """Raises ValueError when a span lies outside the words or its factor outside its range."""
+    """Raises Refused when a span lies outside the words or its factor outside its range."""
     for a, b, factor in spans:
         if not 0 <= a < b <= len(words):
-            raise ValueError(f"An emphasis of {whose} lies outside its words.")
+            raise Refused(f"An emphasis of {whose} lies outside its words.")
         if not LEAST <= factor <= MOST:
-            raise ValueError(f"Emphasis goes from {LEAST:g} to {MOST:g}; {factor:g} ({whose}) is outside.")
+            raise Refused(f"Emphasis goes from {LEAST:g} to {MOST:g}; {factor:g} ({whose}) is outside.")
 
 
 def located_phrases(words: str) -> list[tuple[int, int, str]]:

@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+from ..refused import Refused
+
 
 @dataclass(frozen=True)
 class Rect:
@@ -95,10 +97,10 @@ def fitted_frame(box: Rect, width: int, height: int, limits: FrameLimits, margin
     no narrower than 1 : 2, kept inside the sheet where possible.
 
     Raises:
-        ValueError: an empty box.
+        Refused: an empty box.
     """
     if box.area == 0:
-        raise ValueError("The mask is empty: paint where the picture may change.")
+        raise Refused("The mask is empty: paint where the picture may change.")
     pad = margin * max(box.width, box.height)
     want_w, want_h = max(box.width + 2 * pad, limits.least_side), max(box.height + 2 * pad, limits.least_side)
     want_w, want_h = max(want_w, want_h / 2), max(want_h, want_w / 2)

@@ -10,6 +10,7 @@ from typing import Any, Literal
 import numpy as np
 
 from ..picture.resample import resize_mask
+from ..refused import Refused
 from .frame import Rect
 
 Shape = Literal["box", "ellipse", "freehand", "mask"]
@@ -24,7 +25,7 @@ class Outline:
     mask: a grey picture (H, W) uint8 stretched over the box.
 
     Raises:
-        ValueError: a box without area, or points or mask missing.
+        Refused: a box without area, or points or mask missing.
     """
 
     shape: Shape
@@ -35,11 +36,11 @@ class Outline:
     def __post_init__(self) -> None:
         x0, y0, x1, y1 = self.box
         if not all(np.isfinite(self.box)) or x1 - x0 <= 0 or y1 - y0 <= 0:
-            raise ValueError(f"An outline's box needs a width and a height; ({x0:g}, {y0:g}) to ({x1:g}, {y1:g}) has none.")
+            raise Refused(f"An outline's box needs a width and a height; ({x0:g}, {y0:g}) to ({x1:g}, {y1:g}) has none.")
         if self.shape == "freehand" and len(self.points) < 3:
-            raise ValueError("A freehand outline needs at least three points.")
+            raise Refused("A freehand outline needs at least three points.")
         if self.shape == "mask" and self.mask is None:
-            raise ValueError("A mask outline needs its mask picture.")
+            raise Refused("A mask outline needs its mask picture.")
 
     def moved(self, dx: float, dy: float) -> Outline:
         x0, y0, x1, y1 = self.box
@@ -70,14 +71,14 @@ def freehand(points: list[tuple[float, float]]) -> Outline:
     """An outline through sheet points.
 
     Raises:
-        ValueError: fewer than three points, or all on a line along an axis.
+        Refused: fewer than three points, or all on a line along an axis.
     """
     if len(points) < 3:
-        raise ValueError("A freehand outline needs at least three points.")
+        raise Refused("A freehand outline needs at least three points.")
     p = np.asarray(points, float)
     (x0, y0), (x1, y1) = p.min(0), p.max(0)
     if x1 - x0 < 1 or y1 - y0 < 1:
-        raise ValueError("That outline encloses no area; draw round the place you mean.")
+        raise Refused("That outline encloses no area; draw round the place you mean.")
     q = (p - (x0, y0)) / (x1 - x0, y1 - y0)
     return Outline("freehand", (float(x0), float(y0), float(x1), float(y1)), tuple((float(x), float(y)) for x, y in q))
 
@@ -159,18 +160,18 @@ def grey_from_json(d: dict[str, Any]) -> np.ndarray:
     """The inverse of `grey_to_json`.
 
     Raises:
-        ValueError: sizes that do not fit the data, or are too large.
+        Refused: sizes that do not fit the data, or are too large.
     """
     w, h = int(d["width"]), int(d["height"])
     if w < 1 or h < 1 or w * h > LARGEST_AREA:
-        raise ValueError(f"A mask of {w} x {h} pixels cannot be read.")
+        raise Refused(f"A mask of {w} x {h} pixels cannot be read.")
     unpack = zlib.decompressobj()
     try:
         raw = unpack.decompress(base64.b64decode(d["deflate"]), w * h + 1)
     except (zlib.error, ValueError) as error:
-        raise ValueError("A mask in the recipe is damaged.") from error
+        raise Refused("A mask in the recipe is damaged.") from error
     if len(raw) != w * h:
-        raise ValueError("A mask in the recipe is damaged: its size is not what it says.")
+        raise Refused("A mask in the recipe is damaged: its size is not what it says.")
     return np.frombuffer(raw, np.uint8).reshape(h, w)
 
 

@@ -27,7 +27,7 @@ def framed(sheet: Sheet, rect: Rect) -> Sheet:
     """The sheet cut to, or extended to, a rectangle of its own coordinates; nothing is lost that lies outside.
 
     Raises:
-        ValueError: a size that no sheet can have.
+        Refused: a size that no sheet can have.
     """
     check_size(rect.width, rect.height)
     dx, dy = -rect.x0, -rect.y0
@@ -76,7 +76,7 @@ def scaled(sheet: Sheet, width: int, height: int, draw: Draw = resize_picture) -
     """Everything on the sheet at another size, its pictures as `draw` makes them.
 
     Raises:
-        ValueError: a size that no sheet can have.
+        Refused: a size that no sheet can have.
     """
     check_size(width, height)
     kx, ky = width / sheet.width, height / sheet.height

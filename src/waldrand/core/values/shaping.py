@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 from scipy import ndimage
 
+from ..refused import Refused
 from .frame import Rect
 from .outline import Box, Outline, freehand, rasterise
 
@@ -19,7 +20,7 @@ def polygon(outline: Outline) -> list[tuple[float, float]]:
     """An outline's corners in sheet pixels; a mask has none.
 
     Raises:
-        ValueError: the outline is a mask.
+        Refused: the outline is a mask.
     """
     x0, y0, x1, y1 = outline.box
     if outline.shape == "box":
@@ -29,7 +30,7 @@ def polygon(outline: Outline) -> list[tuple[float, float]]:
         return [((x0 + x1) / 2 + (x1 - x0) / 2 * np.cos(t), (y0 + y1) / 2 + (y1 - y0) / 2 * np.sin(t)) for t in a]
     if outline.shape == "freehand":
         return outline.corners()
-    raise ValueError("A painted outline has no points; paint it with the brush.")
+    raise Refused("A painted outline has no points; paint it with the brush.")
 
 
 def rounded(box: Box, margin: float = 0) -> Rect:
@@ -41,11 +42,11 @@ def painted(mask: np.ndarray, at: Rect) -> Outline:
     """An outline from a grey picture (h, w) uint8 lying at a rectangle, cut to what is not black.
 
     Raises:
-        ValueError: nothing is left of it.
+        Refused: nothing is left of it.
     """
     ys, xs = np.flatnonzero(mask.any(1)), np.flatnonzero(mask.any(0))
     if not len(ys):
-        raise ValueError("Nothing would be left of this outline.")
+        raise Refused("Nothing would be left of this outline.")
     y0, y1, x0, x1 = int(ys[0]), int(ys[-1]) + 1, int(xs[0]), int(xs[-1]) + 1
     box = (at.x0 + x0, at.y0 + y0, at.x0 + x1, at.y0 + y1)
     return Outline("mask", box, mask=np.ascontiguousarray(mask[y0:y1, x0:x1]))
@@ -102,7 +103,7 @@ def without_point(outline: Outline, index: int) -> Outline:
     """A corner taken away; three have to stay."""
     points = polygon(outline)
     if len(points) <= 3:
-        raise ValueError("An outline needs at least three points.")
+        raise Refused("An outline needs at least three points.")
     return freehand([p for i, p in enumerate(points) if i != index])
 
 
@@ -110,12 +111,12 @@ def grown(outline: Outline, pixels: float) -> Outline:
     """Larger (pixels > 0) or smaller by a distance, measured exactly.
 
     Raises:
-        ValueError: nothing would be left.
+        Refused: nothing would be left.
     """
     x0, y0, x1, y1 = outline.box
     if outline.shape in ("box", "ellipse"):
         if min(x1 - x0, y1 - y0) + 2 * pixels < 1:
-            raise ValueError("Nothing would be left of this outline.")
+            raise Refused("Nothing would be left of this outline.")
         return replace(outline, box=(x0 - pixels, y0 - pixels, x1 + pixels, y1 + pixels))
     rect = rounded(outline.box, max(pixels, 0) + 2)
     solid = drawn(outline, rect) > 127

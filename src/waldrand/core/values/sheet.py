@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..picture.composite import edge_alpha, lay_over
+from ..refused import Refused
 from .division import Division
 from .element import Element, SceneWords
 from .frame import Rect
@@ -20,18 +21,18 @@ LARGEST_SIDE = 16384
 
 
 def check_not_gigantic(width: int, height: int) -> None:
-    """Raises ValueError when a picture has more pixels than can be worked with."""
+    """Raises Refused when a picture has more pixels than can be worked with."""
     if width > LARGEST_SIDE or height > LARGEST_SIDE or width * height > LARGEST_AREA:
-        raise ValueError(
+        raise Refused(
             f"{width} x {height} pixels are too many: at most {LARGEST_SIDE} on a side and "
             f"{LARGEST_AREA // 1_000_000} million altogether. Scale the picture down first."
         )
 
 
 def check_size(width: int, height: int) -> None:
-    """Raises ValueError when a sheet of that many pixels cannot be made."""
+    """Raises Refused when a sheet of that many pixels cannot be made."""
     if width < 16 or height < 16:
-        raise ValueError(f"A sheet is at least 16 x 16 pixels; {width} x {height} is too small.")
+        raise Refused(f"A sheet is at least 16 x 16 pixels; {width} x {height} is too small.")
     check_not_gigantic(width, height)
 
 
@@ -65,7 +66,7 @@ class Patch:
 
     def __post_init__(self) -> None:
         if not 0 <= self.opacity <= 1:
-            raise ValueError(f"Opacity goes from 0 to 1; {self.opacity:g} is outside.")
+            raise Refused(f"Opacity goes from 0 to 1; {self.opacity:g} is outside.")
 
     def alpha(self) -> np.ndarray:
         """How much of it shows, (h, w) uint8."""

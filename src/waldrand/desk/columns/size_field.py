@@ -8,6 +8,8 @@ from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QLineEdit
 from simpleeval import SimpleEval
 
+from ...core.refused import Refused
+
 LONGEST = 60
 
 
@@ -15,7 +17,7 @@ def worked_out(text: str, whole: float) -> float:
     """The value of a sum; "%" means of the whole.
 
     Raises:
-        ValueError: it is no sum, in a sentence.
+        Refused: it is no sum, in a sentence.
     """
     sums = SimpleEval(functions={}, names={})
     try:
@@ -25,9 +27,9 @@ def worked_out(text: str, whole: float) -> float:
             sums.eval(re.sub(r"(\d+(?:\.\d+)?)\s*%", rf"(\1 * {whole / 100!r})", text.replace(",", ".").replace("×", "*").strip()))
         )
     except Exception as error:  # simpleeval raises its own and Python's, for any nonsense typed
-        raise ValueError(f"“{text}” is not a length: write a number, a sum like 640 * 5/4, or a share like 50%.") from error
+        raise Refused(f"“{text}” is not a length: write a number, a sum like 640 * 5/4, or a share like 50%.") from error
     if not abs(value) < 1e6:
-        raise ValueError(f"“{text}” is far too large.")
+        raise Refused(f"“{text}” is far too large.")
     return value
 
 
@@ -55,8 +57,8 @@ class SizeField(QLineEdit):
         try:
             value = worked_out(self.text(), self.whole)
             if value < self._least:
-                raise ValueError(f"At least {self._least:g}.")
-        except ValueError as error:
+                raise Refused(f"At least {self._least:g}.")
+        except Refused as error:
             self.setToolTip(f"{self.text()} was put back: {error}")
             value = self.value
             self.setText(f"{value:g}")

@@ -19,6 +19,7 @@ from ...core.passes.enlarge import crisp, pieces
 from ...core.passes.fitting import figure_of, figures_for
 from ...core.passes.recipe import element_from_json, element_to_json
 from ...core.passes.run import Stopped
+from ...core.refused import Refused
 from ...core.told.placing import placed_elsewhere, places_of, with_places
 from ...core.values.colour_map import colour_map, colour_name, regions
 from ...core.values.division import divide
@@ -68,7 +69,7 @@ class Arranging:
             for e in self.chosen:
                 if not e.locked:
                     sheet = sheet.with_element(change(e))
-        except ValueError as error:
+        except Refused as error:
             self.say(str(error))
             return
         self.document.edit(sheet, f"{what} {names}")
@@ -77,7 +78,7 @@ class Arranging:
         """An edit to what is made; or why it cannot be made is said."""
         try:
             self.document.edit(make(), what)
-        except ValueError as error:
+        except Refused as error:
             self.say(str(error))
             return False
         return True
@@ -196,7 +197,7 @@ class Arranging:
         if data is not None and data.hasFormat(ELEMENTS_MIME):
             try:
                 elements = [element_from_json(d) for d in json.loads(data.data(ELEMENTS_MIME).data())]
-            except (ValueError, KeyError, TypeError):
+            except (Refused, KeyError, TypeError):
                 self.say("The elements on the clipboard are damaged.")
                 return
             self._add(elements, "paste elements", SHIFT)

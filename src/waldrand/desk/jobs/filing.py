@@ -11,6 +11,7 @@ from PyQt6.QtCore import QLockFile, QStandardPaths, QTimer
 
 from ...core.packs import Pack
 from ...core.passes.recipe import last_recipe, picture_recipe, recipe_frame, request_from_json, sheet_before
+from ...core.refused import Refused
 from ...core.values.sheet import Layer, Sheet
 from ...demo import load_demo
 from ...files.layout import read_layout, write_layout
@@ -76,7 +77,7 @@ class Filing:
         """Does something with a file; a failure is told in its own sentence."""
         try:
             act()
-        except ValueError as error:
+        except Refused as error:
             self._dialogs().tell(str(error))
             return False
         return True
@@ -112,7 +113,7 @@ class Filing:
         """Opens a sheet (.ora), a layout (.toml) or a picture.
 
         Raises:
-            ValueError: it cannot be opened; the sheet stays as it was.
+            Refused: it cannot be opened; the sheet stays as it was.
         """
         suffix = path.suffix.lower()
         notes: tuple[str, ...] = ()
@@ -149,18 +150,18 @@ class Filing:
         """An empty sheet with the words, elements and settings a picture was made with.
 
         Raises:
-            ValueError: the picture holds no recipe, or a damaged one.
+            Refused: the picture holds no recipe, or a damaged one.
         """
         recipe = read_recipe(path)
         last = last_recipe(recipe)
         if recipe is None or last is None:
-            raise ValueError(f"{path} holds no recipe to start from.")
+            raise Refused(f"{path} holds no recipe to start from.")
         try:
             sheet = sheet_before(last, int(recipe["width"]), int(recipe["height"]), ())
             request = request_from_json(last)
             recipe_frame(last)
         except (KeyError, TypeError) as error:
-            raise ValueError(f"The recipe in {path} is damaged.") from error
+            raise Refused(f"The recipe in {path} is damaged.") from error
         # Without the picture it started from, an inpaint's words are the scene's.
         scene = sheet.scene if sheet.scene.words or not request.words else replace(sheet.scene, words=request.words, emphasis=())
         draft = replace(self.blank_draft(), settings=replace(request.settings, strength=1.0), takes=1)

@@ -20,6 +20,7 @@ from ...core.passes.run import Step
 from ...core.passes.series import LADDER, Over, Variant, ladder, parse_over, vary
 from ...core.passes.speed import Speed, measure
 from ...core.picture.resample import resize_mask
+from ...core.refused import Refused
 from ...core.seen.found import Description, Found, as_elements, describe, find, thing_at
 from ...core.values.element import Element, phrases
 from ...core.values.masks import Mask
@@ -103,7 +104,7 @@ class Painting:
             self.passes.show_forecast(self.planned)
             fitted = self.planned.request.kind == "inpaint"
             self.view.show_frame(self.planned.frame.rect if fitted else None, self.planned.mask_figure)
-        except ValueError as error:
+        except Refused as error:
             self.planned = None
             self.passes.show_forecast(None, str(error))
             self.view.show_frame(None)
@@ -224,7 +225,7 @@ class Painting:
         self.view.finish_words()
         try:
             self._submit_variants(make(self.document.sheet, self.document.draft.request()), name)
-        except ValueError as error:
+        except Refused as error:
             self.say(str(error))
 
     def show_setting(self, what: str) -> None:
@@ -247,7 +248,7 @@ class Painting:
         if text:
             try:
                 self._try_overs([parse_over(o) for o in text.split(";")], "settings")
-            except ValueError as error:
+            except Refused as error:
                 self.say(str(error))
 
     def try_other_words(self) -> None:
@@ -335,7 +336,7 @@ class Painting:
                 recipe = saved.take.recipe
                 before = sheet_before(recipe, sheet.width, sheet.height, () if recipe["start"] is None else sheet.layers)
                 made = plan(before, request_from_json(recipe), self.pack, self.speed)
-            except (ValueError, KeyError, TypeError):
+            except (Refused, KeyError, TypeError):
                 lost += 1
                 continue
             self._used.add(saved.take.seed)
@@ -379,7 +380,7 @@ class Painting:
             return
         try:
             found = find(sheet.flatten(), text, self.pack)
-        except ValueError as error:
+        except Refused as error:
             self.say(str(error))
             return
         if found.box is None:
@@ -395,7 +396,7 @@ class Painting:
             return
         try:
             found = thing_at(sheet.flatten(), at.x(), at.y(), self.pack)
-        except ValueError as error:
+        except Refused as error:
             self.say(str(error))
             return
         if found is None:
@@ -415,7 +416,7 @@ class Painting:
             return None
         try:
             d = describe(sheet.flatten(), self.pack)
-        except ValueError as error:
+        except Refused as error:
             self.say(str(error))
             return None
         if d.scene or d.things:
@@ -515,7 +516,7 @@ class Painting:
         request = replace(request, settings=settings)
         try:
             again = plan(sheet, request, self.pack, self.speed)
-        except ValueError as error:
+        except Refused as error:
             self.say(str(error))
             return
         new = {e.key: e.seed for e, old in zip(sheet.elements, entry.plan.sheet.elements, strict=True) if e.seed != old.seed}
@@ -548,7 +549,7 @@ class Painting:
         same = [(p if p.shape[:2] == (h, w) else _fitted(p, h, w), label.replace("\n", ", ")) for p, label in pictures]
         try:
             write_png(path, contact_sheet(same, min(len(same), 4)))
-        except ValueError as error:
+        except Refused as error:
             self._dialogs().tell(str(error))
             return
         self.say(f"Exported {path.name}.")

@@ -13,6 +13,7 @@ from ...core.packs import Pack
 from ...core.passes.again import run_until_landed
 from ...core.passes.plan import Plan
 from ...core.passes.run import Progress, Step, Stopped, Take, run_take
+from ...core.refused import Refused
 from ...core.seen.found import Score
 
 
@@ -112,7 +113,7 @@ class Runner(QObject):
             self.ended.emit("")
         except Stopped:
             self.ended.emit("Stopped. Finished takes are kept in the tray.")
-        except ValueError as error:
+        except Refused as error:
             self.ended.emit(str(error))
         except MemoryError:
             self.ended.emit("There is not enough memory for this pass. Close other programs, or use a smaller sheet.")

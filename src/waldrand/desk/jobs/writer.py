@@ -7,6 +7,8 @@ from threading import Thread
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from ...core.refused import Refused
+
 
 class Writer(QObject):
     """Signal: ended(), in the window's thread. error: what failed of the last writing, empty when it went well."""
@@ -37,6 +39,6 @@ class Writer(QObject):
         self.error = ""
         try:
             write()
-        except (ValueError, OSError) as error:
+        except (Refused, OSError) as error:
             self.error = str(error)
         self.ended.emit()

@@ -31,6 +31,7 @@ from PyQt6.QtWidgets import (
 
 from ...core.packs import Pack
 from ...core.passes.fitting import fitted_figures
+from ...core.refused import Refused
 from ...core.values.division import draggable
 from ...core.values.element import Element
 from ...core.values.frame import Rect
@@ -518,7 +519,7 @@ class SheetView(QGraphicsView):
         e = sheet.element(self.selected)
         try:
             new = joined(e.outline, outline, cut=self.joining == "cut")
-        except ValueError as error:
+        except Refused as error:
             self.said.emit(str(error))
             return
         verb = "add to" if self.joining == "add" else "cut from"

@@ -10,6 +10,7 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainterPath
 
+from ...core.refused import Refused
 from ...core.values.division import Axis, Division, divide, draggable, move_line
 from ...core.values.element import Element
 from ...core.values.masks import Mask
@@ -177,7 +178,7 @@ class Arrange(Hand):
         shift, hit = snap((at,), near, self.reach(SNAP))
         try:
             new = move_line(sheet, division, axis, index, at + shift)
-        except ValueError as error:
+        except Refused as error:
             self.view.said.emit(str(error))
             return
         place = next(i for i, d in enumerate(old) if d is division)
@@ -304,7 +305,7 @@ class Freehand(Hand):
         self.view.show_draft(None)
         try:
             self.view.take_outline(freehand(self._points))
-        except ValueError as error:
+        except Refused as error:
             self.view.said.emit(str(error))
 
 
@@ -361,7 +362,7 @@ class Polygon(Hand):
         self.view.show_draft(None)
         try:
             self.view.take_outline(freehand([(q.x(), q.y()) for q in points]))
-        except ValueError as error:
+        except Refused as error:
             self.view.said.emit(str(error))
 
     def put_down(self) -> None:
@@ -414,7 +415,7 @@ class Points(Hand):
         if e is not None and self._index is not None:
             try:
                 self._change(with_point(e.outline, self._index, p.x(), p.y()), "move point", f"point {e.key} {self._stroke}")
-            except ValueError as error:
+            except Refused as error:
                 self.view.said.emit(str(error))
 
     def double(self, p: QPointF, event: QMouseEvent) -> None:
@@ -427,7 +428,7 @@ class Points(Hand):
         if e is not None and self._index is not None:
             try:
                 self._change(without_point(e.outline, self._index), "delete point")
-            except ValueError as error:
+            except Refused as error:
                 self.view.said.emit(str(error))
             self._index = None
 
@@ -494,7 +495,7 @@ class ShapeBrush(MaskBrush):
         v.show_mask(sheet.mask, None)
         try:
             outline = painted(stroke.read(), sheet.rect)
-        except ValueError as error:
+        except Refused as error:
             v.said.emit(str(error))
             return
         if v.selected is None:
@@ -547,11 +548,11 @@ class Divide(Hand):
         shares = (at, 1 - at)
         try:
             if not 0 < at < 1:
-                raise ValueError("That line does not cross anything that can be divided.")
+                raise Refused("That line does not cross anything that can be divided.")
             sheet = (
                 divide(self.document.sheet, shares, (1.0,), key) if axis == "across" else divide(self.document.sheet, (1.0,), shares, key)
             )
-        except ValueError as error:
+        except Refused as error:
             self.view.said.emit(str(error))
             return
         self.document.edit(sheet, "divide the sheet" if key is None else f"divide “{self.document.sheet.element(key).name}”")
