@@ -20,7 +20,7 @@ from machine import begun
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import PassSettings, Request
 from waldrand.core.passes.run import run
-from waldrand.core.seen.found import find
+from waldrand.core.seen.find import find
 from waldrand.core.values.element import SceneWords
 from waldrand.core.values.sheet import Sheet
 

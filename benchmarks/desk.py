@@ -22,8 +22,9 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from waldrand.core.values.element import Element
+from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.outline import Outline
-from waldrand.core.values.sheet import Layer, Sheet
+from waldrand.core.values.sheet import Sheet
 from waldrand.desk.window import MainWindow
 from waldrand.packs.closed_form import ClosedFormPack
 
@@ -40,7 +41,7 @@ def main() -> None:
     pixels = np.random.default_rng(0).integers(0, 255, (n, n, 4)).astype(np.uint8)
     pixels[..., 3] = 255
     t = time.perf_counter()
-    window.document.open(Sheet(n, n, (Layer(1, "noise", pixels),)))
+    window.document.open(Sheet(n, n, (PictureLayer(1, "noise", pixels),)))
     for i in range(20):
         x, y = (i % 5) * n / 5, (i // 5) * n / 4
         e = Element(10 + i, f"e{i}", Outline("ellipse" if i % 2 else "box", (x, y, x + n / 4, y + n / 3)), "red")
@@ -86,7 +87,7 @@ def main() -> None:
     QTest.mousePress(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.mapFromScene(corner))
     frames("resize element", lambda i: QTest.mouseMove(port, view.mapFromScene(QPointF(corner.x() + 0.003 * n * i, corner.y()))))
     QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.mapFromScene(corner))
-    window.document.undo.setClean()
+    window.document.saved(None, window.document.moment)
     window.close()
 
 

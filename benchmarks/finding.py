@@ -19,7 +19,8 @@ from machine import begun
 from unseen import SIDE, things_of, unseen
 
 from waldrand.core.picture.resample import resize_mask
-from waldrand.core.seen.found import describe, find, finder_of
+from waldrand.core.seen.describe import describe
+from waldrand.core.seen.find import find, finder_of
 
 #: Sides of a square as large as the thing, in hundredths of the sheet's: less than each, and what is larger.
 SIZES = (10, 20, 100)

@@ -27,7 +27,8 @@ from unseen import SIDE, as_sheet, things_of, unseen, words_of
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import PassSettings, Request
 from waldrand.core.passes.run import run_take
-from waldrand.core.seen.found import find, placement
+from waldrand.core.seen.find import find
+from waldrand.core.seen.score import placement
 from waldrand.core.values.element import Element
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline

@@ -22,7 +22,8 @@ from quality import as_layout
 from unseen import SIDE, unseen
 
 from waldrand.core.packs import Finder
-from waldrand.core.seen.found import finder_of, placement, thing_labels
+from waldrand.core.seen.find import finder_of, thing_labels
+from waldrand.core.seen.score import placement
 from waldrand.core.values.element import Element
 from waldrand.core.values.outline import rasterise
 from waldrand.core.values.sheet import Sheet

@@ -23,7 +23,7 @@ from training.world.things import THINGS, Thing
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import PassSettings, Request
 from waldrand.core.passes.run import run_take
-from waldrand.core.seen.found import placement
+from waldrand.core.seen.score import placement
 
 COUNTS = 0.9
 #: By where a thing may be: words of the whole, and how far down its lower edge lies, in hundredths.

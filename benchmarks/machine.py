@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 import onnxruntime
 
-from waldrand.core.seen.found import finder_of
+from waldrand.core.seen.find import finder_of
 from waldrand.packs.manifest import read_manifest
 from waldrand.packs.onnx_pack import OnnxPack
 

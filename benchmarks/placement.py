@@ -28,7 +28,7 @@ from waldrand.core.noise.samplers import SAMPLERS
 from waldrand.core.passes.again import run_until_landed
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import METHODS, PassSettings, Request
-from waldrand.core.seen.found import finder_of
+from waldrand.core.seen.find import finder_of
 
 
 def share(landed: list[bool]) -> str:

@@ -22,7 +22,7 @@ from placement import share
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import PassSettings, Request
 from waldrand.core.passes.run import run_take
-from waldrand.core.seen.found import placement
+from waldrand.core.seen.score import placement
 from waldrand.packs.onnx_pack import OnnxPack, has_eight_bit_units
 
 

@@ -14,7 +14,8 @@ from training.render import HELD_OUT, scene_rng
 from training.world.canvas import Part
 from training.world.scene import Scene, paint_scene
 from waldrand.core.values.element import SceneWords
-from waldrand.core.values.sheet import Layer, Sheet
+from waldrand.core.values.layers import PictureLayer
+from waldrand.core.values.sheet import Sheet
 
 SIDE = 512
 #: Beyond those the training's own validation looks at.
@@ -35,7 +36,7 @@ def words_of(scene: Scene) -> str:
 def as_sheet(scene: Scene, words: str) -> Sheet:
     """The scene as a sheet's picture, with words of the whole."""
     opaque = np.full((*scene.pixels.shape[:2], 1), 255, np.uint8)
-    return Sheet(SIDE, SIDE, (Layer(1, "scene", np.concatenate([scene.pixels, opaque], 2)),), scene=SceneWords(words))
+    return Sheet(SIDE, SIDE, (PictureLayer(1, "scene", np.concatenate([scene.pixels, opaque], 2)),), scene=SceneWords(words))
 
 
 def things_of(scene: Scene) -> list[Part]:

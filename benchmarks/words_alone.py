@@ -26,7 +26,8 @@ from placement import share
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import PassSettings, Request
 from waldrand.core.passes.run import run_take
-from waldrand.core.seen.found import describe, finder_of, thing_labels
+from waldrand.core.seen.describe import describe
+from waldrand.core.seen.find import finder_of, thing_labels
 from waldrand.core.told.placing import with_places
 from waldrand.packs.onnx_pack import OnnxPack
 

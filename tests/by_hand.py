@@ -35,6 +35,8 @@ class Answers:
         #: Steps of long work that are waited for.
         self.patience: int | None = None
         self.agrees = False
+        #: What becomes of unsaved work, where it is not what `agrees` says.
+        self.back: str | None = None
         self.shown: list[QDialog] = []
 
     def new_size(self, info):
@@ -80,6 +82,10 @@ class Answers:
         self.asked += 1
         return self.agrees
 
+    def bring_back(self, when):
+        self.asked += 1
+        return self.back or ("bring" if self.agrees else "drop")
+
     def show(self, dialog):
         self.shown.append(dialog)
         return self.agrees
@@ -122,7 +128,7 @@ def key(w: MainWindow, k, modifier=Qt.KeyboardModifier.NoModifier) -> None:
 
 
 def type_words(w: MainWindow, words: str) -> None:
-    editor = w.view.words_editor
+    editor = w.view.words.editor
     assert editor is not None
     editor.words.clear()
     QTest.keyClicks(editor.words, words)

@@ -12,7 +12,7 @@ from hypothesis import settings
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 # Settings and unsaved work of the tests are not those of whoever runs them.
 _home = tempfile.mkdtemp(prefix="waldrand-test-")
-os.environ |= {"XDG_CONFIG_HOME": _home, "XDG_DATA_HOME": _home}
+os.environ |= {"XDG_CONFIG_HOME": _home, "XDG_DATA_HOME": _home, "XDG_STATE_HOME": _home}
 # No test may fail because the machine was busy.
 settings.register_profile("waldrand", deadline=None)
 settings.load_profile("waldrand")
@@ -23,9 +23,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
-from waldrand.core.values.sheet import Layer, Sheet
+from waldrand.core.values.sheet import Sheet
 from waldrand.packs.closed_form import ClosedFormPack
 from waldrand.packs.onnx_pack import OnnxPack
 
@@ -46,7 +47,7 @@ def painted() -> Sheet:
     yy, xx = np.mgrid[:256, :256]
     rgb = np.stack([xx * 0.7, yy * 0.7, (xx + yy) * 0.3], -1) + np.random.default_rng(1).normal(0, 8, (256, 256, 3))
     pixels = np.dstack([np.clip(rgb, 0, 255), np.full((256, 256), 255)]).astype(np.uint8)
-    return Sheet(256, 256, (Layer(1, "ground", pixels),), scene=SceneWords("green"))
+    return Sheet(256, 256, (PictureLayer(1, "ground", pixels),), scene=SceneWords("green"))
 
 
 @pytest.fixture

@@ -222,11 +222,11 @@ def test_chosen_elements_are_painted_from_nearer_by_a_key(with_take, wait):
     tray = with_take.tray
     entry = tray.current
     control = Qt.KeyboardModifier.ControlModifier
-    with_take.view.choose(None)
+    with_take.view.selection.choose(None)
     key(with_take, Qt.Key.Key_T, control)
     assert "choose the elements" in with_take.passes.status.text()
     blue = entry.plan.sheet.elements[0]
-    with_take.view.choose(blue.key)
+    with_take.view.selection.choose(blue.key)
     key(with_take, Qt.Key.Key_T, control)
     wait(lambda: len(tray.takes) == 3 and not with_take.runner.running)
     near = tray.current

@@ -12,10 +12,10 @@ from hypothesis.extra import numpy as hnp
 
 from waldrand.core.packs import ELEMENT, SCENE, Pack
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.recipe import element_from_json, element_to_json, grey_from_json, grey_to_json
 from waldrand.core.passes.request import PassSettings, Request
 from waldrand.core.passes.strength import strength_map
 from waldrand.core.told.voices import element_masks, mask_outline, to_rows, voices
+from waldrand.core.values.as_json import element_from_json, element_to_json, grey_from_json, grey_to_json
 from waldrand.core.values.element import Element, SceneWords, phrases
 from waldrand.core.values.frame import Rect, WorkFrame
 from waldrand.core.values.masks import Mask
@@ -154,9 +154,9 @@ def test_more_phrases_than_the_model_reads_are_refused(placed, closed):
 
 @given(st.floats(0, 1), st.integers(0, 255))
 def test_strength_is_the_masks_grey_times_the_passes(strength, grey):
-    from waldrand.core.values.sheet import Layer
+    from waldrand.core.values.layers import PictureLayer
 
-    layer = Layer(1, "p", np.full((32, 32, 4), 255, np.uint8))
+    layer = PictureLayer(1, "p", np.full((32, 32, 4), 255, np.uint8))
     sheet = Sheet(32, 32, (layer,), mask=Mask.from_array(np.full((32, 32), grey, np.uint8)))
     frame = WorkFrame(Rect(0, 0, 32, 32), 32, 32)
     s = strength_map(sheet, Request("inpaint", PassSettings(strength=strength)), frame, 32, 32)

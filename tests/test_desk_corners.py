@@ -17,12 +17,14 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialogButtonBox
 
 from waldrand.core.passes.recipe import picture_recipe
-from waldrand.core.values.division import divide, division_from_json, division_to_json
+from waldrand.core.values.as_json import division_from_json, division_to_json
+from waldrand.core.values.dividing import divide
 from waldrand.core.values.frame import Rect
+from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.resize import framed, scaled
-from waldrand.core.values.sheet import Layer, Sheet
+from waldrand.core.values.sheet import Sheet
 from waldrand.desk.columns.tray import same_layout
 from waldrand.desk.dialogs import DivideDialog, NewSheet, SheetSize
 from waldrand.desk.look.images import from_image, to_image
@@ -34,23 +36,23 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
 @pytest.mark.parametrize(
     ("act", "says"),
     [
-        (lambda w: w.arranging.mirror(), "Choose an element first"),
+        (lambda w: w.outlines.mirror(), "Choose an element first"),
         (lambda w: w.arranging.align("left"), "Choose an element first"),
-        (lambda w: w.arranging.join(), "two or more"),
-        (lambda w: w.arranging.cut_out(), "the one that cuts"),
-        (lambda w: w.arranging.mask_from_outline(), "Choose an element first"),
-        (lambda w: w.arranging.outline_from_mask(), "mask is empty"),
-        (lambda w: w.arranging.crop_to_chosen(), "Choose the element"),
+        (lambda w: w.outlines.join(), "two or more"),
+        (lambda w: w.outlines.cut_out(), "the one that cuts"),
+        (lambda w: w.maps.mask_from_outline(), "Choose an element first"),
+        (lambda w: w.maps.outline_from_mask(), "mask is empty"),
+        (lambda w: w.sizing.crop_to_chosen(), "Choose the element"),
         (lambda w: w.arranging.copy(), "nothing to copy"),
-        (lambda w: w.painting.keep(), "no take to keep"),
-        (lambda w: w.painting.reroll(), "Step to the take"),
-        (lambda w: w.painting.reroll_missed(), "Step to the take"),
-        (lambda w: w.painting.use_for_chosen(), "Step to a take"),
-        (lambda w: w.painting.show_all(), "no takes yet"),
-        (lambda w: w.painting.run_ladder(), "no picture"),
-        (lambda w: w.painting.mask_by_words(), "no picture"),
-        (lambda w: w.painting.read_off_words(), "no picture"),
-        (lambda w: w.painting.elements_seen(), "no picture"),
+        (lambda w: w.takes.keep(), "no take to keep"),
+        (lambda w: w.rerolling.reroll(), "Step to the take"),
+        (lambda w: w.rerolling.reroll_missed(), "Step to the take"),
+        (lambda w: w.rerolling.use_for_chosen(), "Step to a take"),
+        (lambda w: w.takes.show_all(), "no takes yet"),
+        (lambda w: w.series.run_ladder(), "no picture"),
+        (lambda w: w.seeing.mask_by_words(), "no picture"),
+        (lambda w: w.seeing.read_off_words(), "no picture"),
+        (lambda w: w.seeing.elements_seen(), "no picture"),
         (lambda w: w.filing.export_png(), "no picture to export"),
     ],
 )
@@ -221,7 +223,7 @@ def test_divisions_survive_json_with_all_that_is_nested(across, down, round_):
 def test_framing_moves_all_things_alike(x, y, w, h):
     pixels = np.random.default_rng(1).integers(0, 256, (64, 64, 4)).astype(np.uint8)
     mask, _ = Mask(64, 64).dab(30, 30, 12, 0.3)
-    sheet = replace(divide(Sheet(64, 64, (Layer(99, "p", pixels),)), (1, 1)), mask=mask)
+    sheet = replace(divide(Sheet(64, 64, (PictureLayer(99, "p", pixels),)), (1, 1)), mask=mask)
     rect = Rect(x, y, x + w, y + h)
     cut = framed(sheet, rect)
     assert (cut.flatten() == sheet.flatten(rect)).all()
@@ -263,16 +265,16 @@ def test_an_outline_drawn_outside_is_said_to_leave_the_sheet_and_cropping_to_it_
     draw(window, Qt.Key.Key_R, "blue", 100, 100, 252, 252)
     e = window.document.sheet.elements[0]
     window.document.edit(window.document.sheet.with_element(replace(e, outline=e.outline.moved(60, 0))), "move")
-    window.view.choose(e.key)
-    window.arranging.crop_to_chosen()
+    window.view.selection.choose(e.key)
+    window.sizing.crop_to_chosen()
     sheet = window.document.sheet
     assert 90 <= sheet.width <= 100
     assert sheet.elements[0].outline.box[0] == pytest.approx(0, abs=1)
 
 
 def test_a_kept_take_on_a_cropped_sheet_tells_its_history(kept):
-    kept.view.choose(kept.document.sheet.elements[0].key)
-    kept.arranging.crop_to_chosen()
+    kept.view.selection.choose(kept.document.sheet.elements[0].key)
+    kept.sizing.crop_to_chosen()
     recipe = picture_recipe(kept.document.sheet)
     assert recipe["passes"] == []
     assert recipe["history"][0]["recipe"]["kind"] == "compose"
@@ -280,23 +282,23 @@ def test_a_kept_take_on_a_cropped_sheet_tells_its_history(kept):
 
 def test_esc_steps_back_from_running_to_take_to_choice(with_take, wait):
     with_take.tray.list.setCurrentRow(0)
-    with_take.view.choose(with_take.document.sheet.elements[0].key)
+    with_take.view.selection.choose(with_take.document.sheet.elements[0].key)
     key(with_take, Qt.Key.Key_Escape)
     assert with_take.tray.current is None
-    assert with_take.view.selected is not None
+    assert with_take.view.selection.selected is not None
     key(with_take, Qt.Key.Key_Escape)
-    assert with_take.view.selected is None
+    assert with_take.view.selection.selected is None
 
 
 def test_a_click_on_an_element_beneath_the_picture_of_a_take_still_chooses_it(with_take):
     with_take.tray.list.setCurrentRow(0)
     QTest.mouseClick(with_take.view.viewport(), LEFT, Qt.KeyboardModifier.NoModifier, at(with_take, 60, 150))
-    assert with_take.view.selected == with_take.document.sheet.elements[0].key
+    assert with_take.view.selection.selected == with_take.document.sheet.elements[0].key
 
 
 def test_every_pass_goes_on_after_the_sheet_was_scaled(kept, wait):
     kept.dialogs.new_frame = (Rect(0, 0, 320, 256), "smooth")
-    kept.arranging.change_size()
+    kept.sizing.change_size()
     kept.passes.kinds["rework"].click()
     kept.passes.takes.setValue(1)
     run(kept, wait)

@@ -16,8 +16,9 @@ from waldrand.core.passes.enlarge import BY, crisp, pieces
 from waldrand.core.passes.run import Stopped
 from waldrand.core.picture.resample import resize_picture
 from waldrand.core.values.frame import Rect
+from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.resize import drawn_sizes, scaled
-from waldrand.core.values.sheet import Layer, Sheet
+from waldrand.core.values.sheet import Sheet
 from waldrand.desk.dialogs import Dialogs, SheetSize
 from waldrand.files.pictures import read_picture, write_png
 from waldrand.packs.closed_form import ClosedFormPack
@@ -80,7 +81,7 @@ def test_colours_under_clear_pixels_do_not_show_at_the_rim(own):
     pixels = np.zeros((64, 64, 4), np.uint8)
     yy, xx = np.mgrid[:64, :64]
     pixels[(xx - 32) ** 2 + (yy - 32) ** 2 < 400] = (200, 40, 30, 255)
-    (layer,) = scaled(Sheet(64, 64, (Layer(1, "disc", pixels),)), 256, 256, lambda p, y, x: crisp(p, y, x, own)).layers
+    (layer,) = scaled(Sheet(64, 64, (PictureLayer(1, "disc", pixels),)), 256, 256, lambda p, y, x: crisp(p, y, x, own)).layers
     shown = layer.pixels[layer.pixels[..., 3] > 40]
     assert layer.pixels[0, 0, 3] == 0
     assert np.abs(shown[:, :3].astype(int) - (200, 40, 30)).max() < 12
@@ -88,7 +89,7 @@ def test_colours_under_clear_pixels_do_not_show_at_the_rim(own):
 
 def test_only_the_pictures_of_a_sheet_are_drawn_otherwise(placed):
     pixels = np.dstack([discs(256, 256) * 255, np.full((256, 256), 255)]).astype(np.uint8)
-    sheet = replace(placed, layers=(Layer(1, "ground", pixels, 4, -6),))
+    sheet = replace(placed, layers=(PictureLayer(1, "ground", pixels, 4, -6),))
     drawn: list[tuple[int, ...]] = []
 
     def draw(picture, height, width):
@@ -105,7 +106,7 @@ def test_only_the_pictures_of_a_sheet_are_drawn_otherwise(placed):
 def test_the_sheet_grows_with_its_edges_drawn_anew_and_one_undo_takes_it_back(kept):
     before = kept.document.sheet
     kept.dialogs.new_frame = (Rect(0, 0, 512, 384), "crisp")
-    kept.arranging.change_size()
+    kept.sizing.change_size()
     done, count = kept.dialogs.counted
     assert done == count > 0
     sheet = kept.document.sheet
@@ -118,7 +119,7 @@ def test_the_sheet_grows_with_its_edges_drawn_anew_and_one_undo_takes_it_back(ke
 def test_stopped_halfway_the_sheet_is_as_it_was(kept):
     before = kept.document.sheet
     kept.dialogs.new_frame, kept.dialogs.patience = (Rect(0, 0, 512, 512), "crisp"), 1
-    kept.arranging.change_size()
+    kept.sizing.change_size()
     assert kept.document.sheet is before
     assert "as it was" in kept.passes.status.text()
 

@@ -1,4 +1,4 @@
-"""Figures: the shapes of things, fitted into outlines that only say where, in core, files, recipes and the window."""
+"""FigureBook: the shapes of things, fitted into outlines that only say where, in core, files, recipes and the window."""
 
 from __future__ import annotations
 
@@ -17,14 +17,15 @@ from PIL import Image
 from PyQt6.QtCore import Qt
 
 from waldrand import cli
+from waldrand.core.packs import Figure
 from waldrand.core.passes.fitting import figure_in_mask, fitted_figures, with_figures
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import PassSettings, Request
 from waldrand.core.passes.run import run_take
-from waldrand.core.seen.found import placement
-from waldrand.core.told.figures import STRETCH, Figure, Figures, chosen, fitted
+from waldrand.core.seen.score import placement
+from waldrand.core.told.figures import STRETCH, FigureBook, chosen, fitted
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline, freehand, rasterise
@@ -51,7 +52,7 @@ def with_shapes() -> ClosedFormPack:
     read = lambda phrase: words.get(phrase, pack.read(phrase)[0])  # noqa: E731
     blue = Figure("blue", frozenset({"left"}), frozenset({"right"}), NONE, corner())
     frozen = Figure("blue", frozenset({"cold"}), frozenset({"cold"}), frozenset({"cold"}), np.full((8, 32), 255, np.uint8))
-    pack.figures = Figures([blue, frozen], read)
+    pack.figures = FigureBook([blue, frozen], read)
     return pack
 
 
@@ -370,9 +371,9 @@ def hatched(w: MainWindow) -> np.ndarray:
         return from_image(port.grab().toImage())[..., :3].astype(int)
 
     with_outlines = seen()
-    w.view.show_outlines(False)
+    w.view.canvas.show_outlines(False)
     without = seen()
-    w.view.show_outlines(True)
+    w.view.canvas.show_outlines(True)
     return np.abs(with_outlines - without).sum(-1)
 
 
@@ -380,7 +381,7 @@ def test_the_sheet_shows_the_figure_and_the_card_leaves_it_out(shaping):
     w = shaping
     say_scene(w, "white")
     e = draw(w, Qt.Key.Key_R, "blue, left", 32, 32, 224, 224)
-    w.view.choose(None)
+    w.view.selection.choose(None)
 
     def ink(x: float, y: float) -> float:
         at = w.view.mapFromScene(x, y)
@@ -432,7 +433,7 @@ def test_another_figure_comes_by_a_seed_of_its_own(shaping):
     say_scene(w, "white")
     e = draw(w, Qt.Key.Key_R, "blue", 32, 32, 224, 224)
     before = w.view.figures()[e.key].mask
-    w.arranging.another_figure()
+    w.outlines.another_figure()
     assert w.document.sheet.element(e.key).seed is not None
     assert not np.array_equal(w.view.figures()[e.key].mask, before)
     # Another seed of the pass leaves it as it is.
@@ -441,5 +442,5 @@ def test_another_figure_comes_by_a_seed_of_its_own(shaping):
     assert np.array_equal(w.view.figures()[e.key].mask, now)
     w.elements.cards[e.key].words.setText("blue left")
     w.elements.cards[e.key].words.editingFinished.emit()
-    w.arranging.another_figure()
+    w.outlines.another_figure()
     assert "another figure" in w.passes.status.text()

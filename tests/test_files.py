@@ -20,9 +20,10 @@ from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.request import PassSettings, Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline, freehand
-from waldrand.core.values.sheet import Layer, Sheet
+from waldrand.core.values.sheet import Sheet
 from waldrand.files.atomic import write_atomically
 from waldrand.files.contact import contact_sheet
 from waldrand.files.layout import read_layout
@@ -342,7 +343,7 @@ def test_layout_takes_start_picture_and_masks_from_its_folder(tmp_path, painted)
     grey[100:150, 60:90] = 255
     write_png(tmp_path / "m.png", grey)
     got = layout(tmp_path, 'format = 1\n[sheet]\nstart = "start.png"\n[[element]]\nwords = "red"\nmask = "m.png"\n')
-    assert isinstance(got.sheet.layers[0], Layer)
+    assert isinstance(got.sheet.layers[0], PictureLayer)
     assert got.sheet.elements[0].outline.box == (60, 100, 90, 150)
 
 

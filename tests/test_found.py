@@ -18,11 +18,14 @@ from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import PassSettings, Request
 from waldrand.core.passes.run import run_take
-from waldrand.core.seen.found import as_elements, covered, describe, find, placement, thing_at
+from waldrand.core.seen.describe import as_elements, describe
+from waldrand.core.seen.find import covered, find, thing_at
+from waldrand.core.seen.score import placement
 from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
-from waldrand.core.values.sheet import Layer, Sheet
+from waldrand.core.values.sheet import Sheet
 from waldrand.packs.closed_form import COLOURS, ClosedFormPack
 
 
@@ -172,7 +175,7 @@ def test_things_that_stand_apart_are_told_apart_and_crumbs_left_out():
 
 def test_what_is_seen_becomes_elements(window):
     pixels = picture(("red", (64, 32, 160, 96)), ("blue", (32, 144, 96, 224)))
-    window.document.open(Sheet(256, 256, (Layer(1, "p", pixels),)))
+    window.document.open(Sheet(256, 256, (PictureLayer(1, "p", pixels),)))
     key(window, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     sheet = window.document.sheet
     assert [(e.words, e.outline.box) for e in sheet.elements] == [("red", (64, 32, 160, 96)), ("blue", (32, 144, 96, 224))]
@@ -181,8 +184,8 @@ def test_what_is_seen_becomes_elements(window):
     assert len({layer.key for layer in sheet.layers} | {e.key for e in sheet.elements}) == 3
     window.document.undo.undo()
     assert not window.document.sheet.elements
-    window.document.open(Sheet(256, 256, (Layer(1, "p", picture()),)))
-    window.painting.elements_seen()
+    window.document.open(Sheet(256, 256, (PictureLayer(1, "p", picture()),)))
+    window.seeing.elements_seen()
     assert "No thing" in window.passes.status.text()
     assert not window.document.modified
 
@@ -222,7 +225,7 @@ def test_the_thing_at_a_point_is_found_without_others_of_its_kind():
 
 def test_alt_and_a_click_masks_the_thing_there(window):
     pixels = picture(("red", (16, 64, 64, 128)), ("blue", (128, 160, 192, 224)))
-    window.document.open(Sheet(256, 256, (Layer(1, "p", pixels),)))
+    window.document.open(Sheet(256, 256, (PictureLayer(1, "p", pixels),)))
     window.view.fit()
     key(window, Qt.Key.Key_M)
     alt = Qt.KeyboardModifier.AltModifier
@@ -240,16 +243,16 @@ def test_alt_and_a_click_masks_the_thing_there(window):
 
 
 def test_a_mask_and_words_are_read_off_the_picture(window):
-    window.document.open(Sheet(256, 256, (Layer(1, "p", picture(("red", (64, 64, 160, 160)))),)))
+    window.document.open(Sheet(256, 256, (PictureLayer(1, "p", picture(("red", (64, 64, 160, 160)))),)))
     window.dialogs.said = ["red"]
-    window.painting.mask_by_words()
+    window.seeing.mask_by_words()
     box = window.document.sheet.mask.box()
     assert abs(box.x0 - 64) <= 16
     assert abs(box.x1 - 160) <= 16
-    window.painting.read_off_words()
+    window.seeing.read_off_words()
     assert window.document.sheet.scene.words == "bright, white, red"
     window.dialogs.said = ["black"]
-    window.painting.mask_by_words()
+    window.seeing.mask_by_words()
     assert "not found" in window.passes.status.text()
 
 
@@ -278,7 +281,7 @@ def test_an_inpaint_without_words_offers_the_scenes_read_off_the_picture(round_m
     pack = ClosedFormPack()
     pixels = np.full((256, 256, 4), (242, 242, 242, 255), np.uint8)
     pixels[150:200, 150:200, :3] = (204, 38, 38)
-    sheet = Sheet(256, 256, (Layer(1, "p", pixels),), mask=round_mask)
+    sheet = Sheet(256, 256, (PictureLayer(1, "p", pixels),), mask=round_mask)
     request = Request("inpaint")
 
     def caution(of):
@@ -300,7 +303,7 @@ def test_an_inpaint_without_words_leads_away_from_what_its_mask_covers():
     mask = np.zeros((256, 256), np.uint8)
     # All of the red thing, and some of what is blue.
     mask[32:176, 80:176] = 255
-    sheet = Sheet(256, 256, (Layer(1, "ground", pixels),), scene=SceneWords("white"), mask=Mask.from_array(mask))
+    sheet = Sheet(256, 256, (PictureLayer(1, "ground", pixels),), scene=SceneWords("white"), mask=Mask.from_array(mask))
     assert covered(pixels, mask / 255, pack) == ("red",)
     p = plan(sheet, request, pack)
     assert p.request.avoid == "red"

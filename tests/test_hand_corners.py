@@ -40,7 +40,7 @@ def one(window):
     """An element drawn on an empty sheet, chosen."""
     draw(window, Qt.Key.Key_R, "red", 60, 60, 160, 180)
     key(window, Qt.Key.Key_A)
-    window.view.choose(window.document.sheet.elements[0].key)
+    window.view.selection.choose(window.document.sheet.elements[0].key)
     return window
 
 
@@ -57,9 +57,9 @@ def test_shift_draws_squares_and_keeps_the_shape_of_what_is_resized(one):
     drag(one, 20, 20, 60, 45, modifier=SHIFT)
     x0, y0, x1, y1 = one.document.sheet.elements[-1].outline.box
     assert x1 - x0 == pytest.approx(y1 - y0, abs=0.5)
-    one.view.finish_words()
+    one.view.words.finish()
     key(one, Qt.Key.Key_A)
-    one.view.choose(one.document.sheet.elements[0].key)
+    one.view.selection.choose(one.document.sheet.elements[0].key)
     before = box(one)
     drag(one, before[2], before[3], before[2] + 50, before[3] + 10, modifier=SHIFT)
     after = box(one)
@@ -100,7 +100,7 @@ def test_the_last_three_points_stay(one):
 
 
 def test_cutting_all_of_an_outline_away_is_said(one):
-    one.view.joining = "cut"
+    one.view.laying.joining = "cut"
     key(one, Qt.Key.Key_R)
     drag(one, 40, 40, 200, 220)
     assert box(one) == pytest.approx((60, 60, 160, 180), abs=1.5)
@@ -110,9 +110,9 @@ def test_cutting_all_of_an_outline_away_is_said(one):
 def test_one_outline_cuts_the_other(one):
     draw(one, Qt.Key.Key_R, "blue", 110, 40, 200, 220)
     a, b = one.document.sheet.elements
-    one.view.choose(a.key)
-    one.view.choose_also(b.key)
-    one.arranging.cut_out()
+    one.view.selection.choose(a.key)
+    one.view.selection.choose_also(b.key)
+    one.outlines.cut_out()
     assert box(one)[2] == pytest.approx(110, abs=2)
     assert one.document.sheet.elements[1] is b
 
@@ -122,19 +122,19 @@ def test_all_are_chosen_and_another_leads_when_it_is_pressed(one):
     key(one, Qt.Key.Key_A)
     key(one, Qt.Key.Key_A, CTRL)
     first, second = (e.key for e in one.document.sheet.elements)
-    assert set(one.view.selection) == {first, second}
-    lead, other = one.view.selected, ({first, second} - {one.view.selected}).pop()
+    assert set(one.view.selection.keys) == {first, second}
+    lead, other = one.view.selection.selected, ({first, second} - {one.view.selection.selected}).pop()
     x0, y0, x1, y1 = one.document.sheet.element(other).outline.box
     QTest.mouseClick(one.view.viewport(), LEFT, NONE, at(one, (x0 + x1) / 2, (y0 + y1) / 2))
-    assert one.view.selected == other != lead
+    assert one.view.selection.selected == other != lead
 
 
 def test_f2_and_a_double_click_edit_the_words_on_the_sheet(one):
     key(one, Qt.Key.Key_F2)
-    assert one.view.words_editor is not None
-    one.view.finish_words()
+    assert one.view.words.editor is not None
+    one.view.words.finish()
     QTest.mouseDClick(one.view.viewport(), LEFT, NONE, at(one, 110, 120))
-    editor = one.view.words_editor
+    editor = one.view.words.editor
     editor.words.setText("green")
     QTest.keyClick(editor.words, Qt.Key.Key_Return)
     assert one.document.sheet.elements[0].words == "green"
@@ -161,7 +161,7 @@ def test_divisions_and_sizes_that_cannot_be_are_said(one):
     assert "too small" in said(one)
     one.dialogs.new_frame = (Rect(0, 0, 20000, 20000), "framed")
     before = one.document.sheet
-    one.arranging.change_size()
+    one.sizing.change_size()
     assert one.document.sheet is before
     assert "too many" in said(one)
 
@@ -223,16 +223,16 @@ def test_seeds_beyond_the_largest_are_said(one, wait):
 def test_a_take_for_a_sheet_of_another_size_is_not_kept(with_take):
     with_take.tray.list.setCurrentRow(0)
     with_take.dialogs.new_frame = (Rect(0, 0, 200, 200), "framed")
-    with_take.arranging.change_size()
+    with_take.sizing.change_size()
     with_take.tray.list.setCurrentRow(1)
-    with_take.painting.keep()
+    with_take.takes.keep()
     assert "another size" in said(with_take)
     assert not with_take.document.sheet.has_picture
 
 
 def test_keeping_a_part_needs_a_mask_that_meets_the_take(with_take):
     with_take.tray.list.setCurrentRow(0)
-    with_take.painting.keep(part=True)
+    with_take.takes.keep(part=True)
     assert "mask brush" in said(with_take)
     assert not with_take.document.sheet.has_picture
 
@@ -240,17 +240,17 @@ def test_keeping_a_part_needs_a_mask_that_meets_the_take(with_take):
 def test_words_that_mean_nothing_to_the_finder_are_said(kept):
     before = kept.document.sheet.mask
     kept.dialogs.said = ["castle"]
-    kept.painting.mask_by_words()
+    kept.seeing.mask_by_words()
     assert "does not know" in said(kept)
     kept.dialogs.said = []
-    kept.painting.mask_by_words()
+    kept.seeing.mask_by_words()
     assert kept.document.sheet.mask is before
 
 
 def test_a_take_is_chosen_among_all_and_a_page_that_cannot_be_written_is_told(with_take, tmp_path):
     with_take.dialogs.agrees = True
     with_take.dialogs.path = tmp_path / "none" / "page.png"
-    with_take.painting.show_all()
+    with_take.takes.show_all()
     dialog = with_take.dialogs.shown[-1]
     dialog.exported.emit()
     assert "could not be written" in with_take.dialogs.told[-1]
@@ -342,7 +342,7 @@ def test_masks_hold_what_they_were_given_in_every_part(h, w, seed):
 
 
 def test_a_setting_called_strength_shows_the_ladder(kept, wait):
-    kept.painting.show_setting("strength")
+    kept.series.show_setting("strength")
     wait(lambda: not kept.runner.running and len(kept.tray.takes) > 2)
     strengths = [t.plan.request.settings.strength for t in kept.tray.takes[2:]]
     assert strengths == sorted(strengths)
@@ -354,6 +354,6 @@ def test_takes_of_two_shapes_make_one_page(kept, wait, tmp_path):
     kept.document.set_draft(replace(kept.document.draft, kind="inpaint"))
     run(kept, wait)
     kept.dialogs.path = tmp_path / "page.png"
-    kept.painting.show_all()
+    kept.takes.show_all()
     kept.dialogs.shown[-1].exported.emit()
     assert (tmp_path / "page.png").stat().st_size > 1000

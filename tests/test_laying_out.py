@@ -10,7 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waldrand.core.values.colour_map import colour_map, regions
-from waldrand.core.values.division import SharesError, cuts, divide, draggable, move_line, parse_shares
+from waldrand.core.values.dividing import divide, draggable, move_line
+from waldrand.core.values.division import SharesError, cuts, parse_shares
 from waldrand.core.values.element import Element, SceneWords, phrases
 from waldrand.core.values.emphasis import carried, emphasised, weighed_phrases
 from waldrand.core.values.frame import Rect

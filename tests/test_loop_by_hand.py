@@ -13,12 +13,13 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QUndoView
 
 from waldrand.core.passes.speed import Speed
-from waldrand.core.values.division import draggable
+from waldrand.core.values.dividing import draggable
 from waldrand.core.values.element import Element
+from waldrand.core.values.layers import Patch, PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.shaping import drawn
-from waldrand.core.values.sheet import Layer, Patch, Sheet
+from waldrand.core.values.sheet import Sheet
 from waldrand.desk.dialogs import AllTakes, DivideDialog, SheetSize, Shortcuts
 from waldrand.desk.jobs.filing import autosave_path
 from waldrand.desk.window import MainWindow
@@ -41,7 +42,7 @@ def two(window):
     """Two elements, far from every line that snaps."""
     draw(window, Qt.Key.Key_R, "blue", 20, 30, 70, 90)
     draw(window, Qt.Key.Key_R, "red", 150, 160, 230, 240)
-    window.view.choose(None)
+    window.view.selection.choose(None)
     return window
 
 
@@ -64,7 +65,7 @@ def test_a_line_through_the_sheet_divides_it_and_stays_draggable(window):
 
 
 def test_typed_shares_divide_the_chosen_element(two):
-    two.view.choose(two.document.sheet.elements[1].key)
+    two.view.selection.choose(two.document.sheet.elements[1].key)
     key(two, Qt.Key.Key_I, SHIFT)
     assert boxes(two)[1:] == [(150, 160, 170, 240), (170, 160, 190, 240), (190, 160, 230, 240)]
     assert two.document.undo.undoText() == "divide “element 2”"
@@ -104,7 +105,7 @@ def test_escape_gives_up_a_polygon(window):
 
 
 def test_points_are_moved_added_and_taken_away(two):
-    two.view.choose(two.document.sheet.elements[1].key)
+    two.view.selection.choose(two.document.sheet.elements[1].key)
     key(two, Qt.Key.Key_P)
     drag(two, 150, 160, 120, 130)
     outline = two.document.sheet.elements[1].outline
@@ -119,17 +120,17 @@ def test_several_are_chosen_and_moved_together_and_alt_reaches_beneath(two):
     a, b = (e.key for e in two.document.sheet.elements)
     click(two, 40, 60)
     click(two, 200, 200, SHIFT)
-    assert two.view.selection == (a, b)
+    assert two.view.selection.keys == (a, b)
     drag(two, 200, 200, 207, 211)
     assert boxes(two) == [(27, 41, 77, 101), (157, 171, 237, 251)]
     two.document.undo.undo()
     assert boxes(two) == [(20, 30, 70, 90), (150, 160, 230, 240)]
     draw(two, Qt.Key.Key_R, "white", 30, 40, 60, 80)
-    two.view.choose(None)
+    two.view.selection.choose(None)
     click(two, 45, 70)
-    assert two.view.selected == two.document.sheet.elements[2].key
+    assert two.view.selection.selected == two.document.sheet.elements[2].key
     click(two, 45, 70, ALT)
-    assert two.view.selected == a
+    assert two.view.selection.selected == a
 
 
 def test_moving_snaps_to_other_elements_unless_ctrl_is_held(two):
@@ -141,8 +142,8 @@ def test_moving_snaps_to_other_elements_unless_ctrl_is_held(two):
 
 
 def test_the_knob_turns_an_outline(two):
-    two.view.choose(two.document.sheet.elements[1].key)
-    item = two.view.leading_item()
+    two.view.selection.choose(two.document.sheet.elements[1].key)
+    item = two.view.canvas.leading_item()
     knob = item.turn_rect().center()
     drag(two, knob.x(), knob.y(), 300, 200, modifier=SHIFT)
     x0, y0, x1, y1 = two.document.sheet.elements[1].outline.box
@@ -151,7 +152,7 @@ def test_the_knob_turns_an_outline(two):
 
 
 def test_drawn_outlines_are_added_to_or_cut_from_the_chosen_one(two):
-    two.view.choose(two.document.sheet.elements[1].key)
+    two.view.selection.choose(two.document.sheet.elements[1].key)
     before = drawn(two.document.sheet.elements[1].outline, two.document.sheet.rect).sum()
     key(two, Qt.Key.Key_J)
     key(two, Qt.Key.Key_R)
@@ -165,16 +166,16 @@ def test_drawn_outlines_are_added_to_or_cut_from_the_chosen_one(two):
 
 
 def test_the_outline_brush_paints_and_erases(two):
-    two.view.choose(two.document.sheet.elements[0].key)
+    two.view.selection.choose(two.document.sheet.elements[0].key)
     key(two, Qt.Key.Key_S)
-    two.view.set_brush(radius=12, softness=0.2)
+    two.view.brush.set(radius=12, softness=0.2)
     drag(two, 80, 60, 110, 60)
     assert boxes(two)[0][2] > 100
     key(two, Qt.Key.Key_X)
-    two.view.set_brush(radius=20)
+    two.view.brush.set(radius=20)
     drag(two, 90, 60, 125, 60)
     assert boxes(two)[0][2] < 100
-    two.view.choose(None)
+    two.view.selection.choose(None)
     key(two, Qt.Key.Key_X)
     drag(two, 100, 200, 130, 220)
     assert len(two.document.sheet.elements) == 3
@@ -182,7 +183,7 @@ def test_the_outline_brush_paints_and_erases(two):
 
 def test_a_light_pen_paints_thin(window):
     key(window, Qt.Key.Key_M)
-    window.view.set_brush(radius=40)
+    window.view.brush.set(radius=40)
     here = QPointF(at(window, 128, 128))
     device = QPointingDevice.primaryPointingDevice()
     none = Qt.KeyboardModifier.NoModifier
@@ -196,7 +197,7 @@ def test_a_light_pen_paints_thin(window):
 
 def test_place_and_size_are_typed_with_sums_and_shares(two):
     e = two.document.sheet.elements[1]
-    two.view.choose(e.key)
+    two.view.selection.choose(e.key)
     card = two.elements.cards[e.key]
     for name, text in (("x", "100 + 28"), ("w", "50%")):
         card.sizes[name].setText(text)
@@ -210,26 +211,26 @@ def test_place_and_size_are_typed_with_sums_and_shares(two):
 
 def test_outlines_are_mirrored_grown_joined_cut_and_aligned(two):
     a, b = two.document.sheet.elements
-    two.view.choose(a.key)
-    two.arranging.grow(1)
+    two.view.selection.choose(a.key)
+    two.outlines.grow(1)
     assert boxes(two)[0] == (12, 22, 78, 98)
     two.arranging.align("centre")
     assert sum(boxes(two)[0][::2]) == 256
-    two.view.choose_also(b.key)
+    two.view.selection.choose_also(b.key)
     two.arranging.align("bottom")
     assert boxes(two)[0][3] == boxes(two)[1][3]
-    two.arranging.join()
+    two.outlines.join()
     assert [e.name for e in two.document.sheet.elements] == [b.name]
-    two.arranging.mirror()
-    two.arranging.rotate()
-    two.arranging.smooth()
-    two.arranging.invert()
-    two.arranging.fill()
+    two.outlines.mirror()
+    two.outlines.rotate()
+    two.outlines.smooth()
+    two.outlines.invert()
+    two.outlines.fill()
     assert len(two.document.sheet.elements) == 1
 
 
 def test_copy_paste_and_duplicate(two):
-    two.view.choose(two.document.sheet.elements[0].key)
+    two.view.selection.choose(two.document.sheet.elements[0].key)
     key(two, Qt.Key.Key_C, CTRL)
     key(two, Qt.Key.Key_V, CTRL)
     key(two, Qt.Key.Key_D, CTRL)
@@ -258,19 +259,19 @@ def test_a_colour_map_becomes_elements_and_is_written(window, tmp_path):
     picture[:, 64:] = (30, 30, 200, 255)
     path = tmp_path / "map.png"
     write_png(path, picture)
-    window.arranging.take_colours(path)
+    window.maps.take_colours(path)
     assert boxes(window) == [(0, 0, 128, 256), (128, 0, 256, 256)]
-    window.arranging.write_colours(tmp_path / "out.png")
+    window.maps.write_colours(tmp_path / "out.png")
     assert len(np.unique(read_picture(tmp_path / "out.png").pixels.reshape(-1, 4), axis=0)) == 2
 
 
 def test_a_mask_becomes_an_element_and_back(window, round_mask):
     window.document.edit(replace(window.document.sheet, mask=round_mask), "mask")
-    window.arranging.outline_from_mask()
-    window.view.finish_words()
+    window.maps.outline_from_mask()
+    window.view.words.finish()
     assert window.document.sheet.elements[0].outline.shape == "mask"
-    window.arranging.empty_mask()
-    window.arranging.mask_from_outline()
+    window.maps.empty_mask()
+    window.maps.mask_from_outline()
     assert np.abs(window.document.sheet.mask.read().astype(int) - round_mask.read()).max() <= 1
 
 
@@ -305,7 +306,7 @@ def test_phrases_are_made_stronger_and_stay_so_when_words_are_added(window):
 def test_what_the_model_is_told_is_readable(two):
     say_scene(two, "green")
     e = two.document.sheet.elements[1]
-    two.view.choose(e.key)
+    two.view.selection.choose(e.key)
     assert "green, red" in two.elements.cards[e.key].told.text()
 
 
@@ -323,7 +324,7 @@ def test_cards_are_dragged_to_another_depth(two):
 
 def test_a_locked_element_stays_and_an_unused_one_is_not_told(two):
     e = two.document.sheet.elements[1]
-    two.view.choose(e.key)
+    two.view.selection.choose(e.key)
     card = two.elements.cards[e.key]
     card.locked.click()
     drag(two, 190, 200, 120, 120)
@@ -335,8 +336,8 @@ def test_a_locked_element_stays_and_an_unused_one_is_not_told(two):
 
 def test_the_gauge_on_the_sheet_and_the_card_are_one(kept):
     e = kept.document.sheet.elements[0]
-    kept.view.choose(e.key)
-    track = kept.view.leading_item().gauge_rect()
+    kept.view.selection.choose(e.key)
+    track = kept.view.canvas.leading_item().gauge_rect()
     drag(kept, track.center().x(), track.bottom() - 2, track.center().x(), track.top() + track.height() * 0.4)
     value = kept.document.sheet.elements[0].strength
     assert value == pytest.approx(0.6, abs=0.03)
@@ -364,7 +365,7 @@ def test_a_warning_about_words_leads_to_where_they_are_typed(two):
     two.passes.warnings.linkActivated.emit("show:scene")
     assert QApplication.focusWidget() is two.elements.scene
     two.passes.warnings.linkActivated.emit(f"show:{two.document.sheet.elements[1].key}")
-    assert two.view.selected == two.document.sheet.elements[1].key
+    assert two.view.selection.selected == two.document.sheet.elements[1].key
     say_scene(two, "white, castle")
     two.refresh_forecast()
     assert "castle" in two.passes.warnings.text()
@@ -416,7 +417,7 @@ def test_wipe_and_difference_between_two_takes(with_take):
     assert view.wipe == pytest.approx(60 / 256, abs=0.02)
     assert boxes(with_take)[0] == (10, 60, 110, 240)
     with_take.difference_action.trigger()
-    assert with_take.painting.difference
+    assert with_take.takes.difference
     with_take.difference_action.trigger()
     key(with_take, Qt.Key.Key_C)
     key(with_take, Qt.Key.Key_C)
@@ -437,7 +438,7 @@ def test_marked_takes_stay_when_the_others_are_dropped_and_all_come_back(with_ta
 
 def test_takes_of_an_older_layout_are_marked(with_take):
     assert not any(t.older for t in with_take.tray.takes)
-    with_take.view.choose(with_take.document.sheet.elements[0].key)
+    with_take.view.selection.choose(with_take.document.sheet.elements[0].key)
     key(with_take, Qt.Key.Key_Right)
     with_take.refresh_forecast()
     assert all(t.older for t in with_take.tray.takes)
@@ -451,7 +452,7 @@ def test_re_rolling_one_element_leaves_the_others(with_take, wait):
     tray = with_take.tray
     tray.list.setCurrentRow(0)
     before = tray.takes[0].take.pixels.astype(int)
-    with_take.view.choose(with_take.document.sheet.elements[1].key)
+    with_take.view.selection.choose(with_take.document.sheet.elements[1].key)
     key(with_take, Qt.Key.Key_T)
     wait(lambda: len(tray.takes) == 3 and not with_take.runner.running)
     after = tray.takes[2].take.pixels.astype(int)
@@ -465,7 +466,7 @@ def test_re_rolling_one_element_leaves_the_others(with_take, wait):
 def test_re_rolling_the_whole_uses_a_seed_not_yet_seen(with_take, wait):
     tray = with_take.tray
     tray.list.setCurrentRow(0)
-    with_take.view.choose(None)
+    with_take.view.selection.choose(None)
     key(with_take, Qt.Key.Key_T)
     wait(lambda: len(tray.takes) == 3 and not with_take.runner.running)
     assert len({t.take.seed for t in tray.takes}) == 3
@@ -495,9 +496,9 @@ def test_a_setting_shows_what_it_does(with_take, wait):
 
 def test_other_words_in_a_phrases_place(with_take, wait):
     n = len(with_take.tray.takes)
-    with_take.view.choose(with_take.document.sheet.elements[1].key)
+    with_take.view.selection.choose(with_take.document.sheet.elements[1].key)
     with_take.dialogs.said = ["red", "yellow, black"]
-    with_take.painting.try_other_words()
+    with_take.series.try_other_words()
     wait(lambda: not with_take.runner.running and len(with_take.tray.takes) == n + 3)
     assert [t.special for t in with_take.tray.takes[n:]] == ["red", "yellow", "black"]
     assert with_take.document.sheet.elements[1].words == "red"
@@ -527,7 +528,7 @@ def test_all_takes_are_seen_side_by_side_and_exported(with_take, tmp_path):
 
 def test_patches_are_reordered_duplicated_and_made_clear(kept):
     sheet = kept.document.sheet
-    kept.document.edit(sheet.with_layer(Layer(sheet.next_key(), "over", np.full((256, 256, 4), 255, np.uint8))), "add")
+    kept.document.edit(sheet.with_layer(PictureLayer(sheet.next_key(), "over", np.full((256, 256, 4), 255, np.uint8))), "add")
     patch = kept.document.sheet.layers[0]
     kept.elements.rows[patch.key].up.click()
     assert kept.document.sheet.layers[1].key == patch.key
@@ -545,15 +546,15 @@ def test_the_sheet_is_extended_cropped_and_scaled(kept):
     rect = dialog.rect_chosen
     assert (rect.x0, rect.width, rect.height) == (-64, 384, 256)
     kept.dialogs.new_frame = (rect, "framed")
-    kept.arranging.change_size()
+    kept.sizing.change_size()
     assert boxes(kept)[0] == (74, 60, 174, 240)
-    kept.view.choose(kept.document.sheet.elements[0].key)
-    kept.arranging.crop_to_chosen()
+    kept.view.selection.choose(kept.document.sheet.elements[0].key)
+    kept.sizing.crop_to_chosen()
     assert (kept.document.sheet.width, kept.document.sheet.height) == (100, 180)
     for _ in range(2):
         kept.document.undo.undo()
     kept.dialogs.new_frame = (type(rect)(0, 0, 128, 128), "smooth")
-    kept.arranging.change_size()
+    kept.sizing.change_size()
     assert boxes(kept)[0] == (5, 30, 55, 120)
     assert kept.document.sheet.layers[0].pixels.shape == (128, 128, 3)
 
@@ -625,14 +626,14 @@ def test_two_windows_do_not_take_each_others_unsaved_work(app, closed, two):
 
 def test_the_window_remembers_its_tools_and_look(app, closed, window):
     window.dark_action.trigger()
-    window.view.set_brush(radius=77)
+    window.view.brush.set(radius=77)
     key(window, Qt.Key.Key_G)
     window.remember()
     other = MainWindow(closed)
     other.dialogs = window.dialogs
     other.begin()
     assert other.look.name == "spruce"
-    assert other.view.brush_radius == 77
+    assert other.view.brush.radius == 77
     assert other.view.tool == "polygon"
     other.close()
     window.dark_action.trigger()
@@ -666,7 +667,7 @@ def test_marked_takes_are_asked_about_before_leaving(window, wait):
     window.document.open(Sheet(256, 256, elements=(Element(1, "a", Outline("box", (0, 0, 99, 99)), "red"),)))
     run(window, wait)
     window.tray.mark_current()
-    window.document.undo.setClean()
+    window.document.saved(None, window.document.moment)
     window.close()
     assert window.isVisible()
     window.dialogs.agrees = True
@@ -679,13 +680,13 @@ def test_two_settings_are_tried_together(with_take, wait):
     wait(lambda: not with_take.runner.running and len(with_take.tray.takes) == n + 4)
     assert with_take.tray.takes[-1].special == "guidance 2, steps 5"
     with_take.dialogs.said = ["owl"]
-    with_take.painting.vary()
+    with_take.series.vary()
     assert "does not say" in with_take.passes.status.text()
 
 
 def test_an_element_keeps_the_noise_it_has_in_a_take(with_take):
     with_take.tray.list.setCurrentRow(1)
-    with_take.view.choose(with_take.document.sheet.elements[0].key)
+    with_take.view.selection.choose(with_take.document.sheet.elements[0].key)
     key(with_take, Qt.Key.Key_U, SHIFT)
     assert with_take.document.sheet.elements[0].seed == with_take.tray.takes[1].take.seed
 

@@ -1,4 +1,4 @@
-"""Places for what the scene only names: words taken apart, arrangements, the forecast, the window, commands, files."""
+"""PlaceBook for what the scene only names: words taken apart, arrangements, the forecast, the window, commands, files."""
 
 from __future__ import annotations
 
@@ -16,9 +16,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from waldrand import cli
+from waldrand.core.packs import Spot
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import PassSettings, Request
-from waldrand.core.told.placing import Places, Spot, placed_elsewhere, things_to_place, with_places
+from waldrand.core.told.placing import PlaceBook, placed_elsewhere, things_to_place, with_places
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.emphasis import emphasised, weighed_phrases
 from waldrand.core.values.frame import Rect
@@ -41,7 +42,7 @@ SPOTS = {
 
 def told_places() -> ClosedFormPack:
     pack = ClosedFormPack()
-    pack.places = Places(SPOTS, ("white", "green", "black"), pack.read)
+    pack.places = PlaceBook(SPOTS, ("white", "green", "black"), pack.read)
     return pack
 
 
@@ -188,7 +189,7 @@ def test_the_scene_is_laid_out_by_a_key_and_undone_in_one_step(placing):
     sheet = w.document.sheet
     assert {e.words for e in sheet.elements} == {"red", "blue"}
     assert w.elements.scene.text() == "white"
-    assert set(w.view.selection) == {e.key for e in sheet.elements}
+    assert set(w.view.selection.keys) == {e.key for e in sheet.elements}
     boxes = [e.outline.box for e in sheet.elements]
     seen = {tuple(boxes)}
     for _ in range(6):
@@ -219,7 +220,7 @@ def test_only_the_chosen_go_elsewhere(placing):
     kept = draw(w, Qt.Key.Key_R, "red", 20, 20, 90, 200)
     say_scene(w, "blue")
     key(w, Qt.Key.Key_L, CTRL)
-    assert list(w.view.selection) == [w.document.sheet.elements[-1].key]
+    assert list(w.view.selection.keys) == [w.document.sheet.elements[-1].key]
     key(w, Qt.Key.Key_L, CTRL | SHIFT)
     assert w.document.sheet.element(kept.key).outline.box == kept.outline.box
 

@@ -15,9 +15,10 @@ from waldrand.core.passes.request import PassSettings, Request
 from waldrand.core.passes.run import Step, Stopped, run, run_take
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
+from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
-from waldrand.core.values.sheet import Layer, Sheet
+from waldrand.core.values.sheet import Sheet
 
 QUICK = PassSettings(steps=6)
 
@@ -222,7 +223,7 @@ def test_transparent_pictures_keep_their_transparency_outside(closed):
     pixels = np.zeros((256, 256, 4), np.uint8)
     pixels[60:200, 60:200] = (10, 200, 30, 255)
     pixels[..., 0] = 7
-    sheet = Sheet(256, 256, (Layer(1, "cut-out", pixels),), mask=Mask(256, 256).dab(128, 128, 30, 0.2)[0])
+    sheet = Sheet(256, 256, (PictureLayer(1, "cut-out", pixels),), mask=Mask(256, 256).dab(128, 128, 30, 0.2)[0])
     done = sheet.with_layer(inpaint(sheet, closed).to_patch(3, "x")).flatten()
     outside = sheet.mask.read() == 0
     assert (done[outside] == pixels[outside]).all()
@@ -231,7 +232,7 @@ def test_transparent_pictures_keep_their_transparency_outside(closed):
 
 def test_larger_sheets_are_computed_in_the_frame_only(closed):
     pixels = np.full((900, 1400, 4), 255, np.uint8)
-    sheet = Sheet(1400, 900, (Layer(1, "p", pixels),), mask=Mask(1400, 900).dab(1380, 20, 30, 0.0)[0])
+    sheet = Sheet(1400, 900, (PictureLayer(1, "p", pixels),), mask=Mask(1400, 900).dab(1380, 20, 30, 0.0)[0])
     p = plan(sheet, Request("inpaint", QUICK, "blue"), closed)
     assert p.frame.rect.area < 0.1 * 1400 * 900
     take = run_take(p, closed, 0)
@@ -285,7 +286,9 @@ def test_forecast_of_an_inpaint_tells_share_scale_and_seams(painted, round_mask,
     p = plan(sheet, Request("inpaint", replace(QUICK, strength=0.62), "red"), closed)
     assert "0.62" in p.sentences[0]
     assert "stays untouched" in p.sentences[0]
-    wide = Sheet(2000, 300, (Layer(1, "p", np.full((300, 2000, 4), 255, np.uint8)),), mask=Mask(2000, 300).dab(1000, 150, 140, 0.0)[0])
+    wide = Sheet(
+        2000, 300, (PictureLayer(1, "p", np.full((300, 2000, 4), 255, np.uint8)),), mask=Mask(2000, 300).dab(1000, 150, 140, 0.0)[0]
+    )
     tight = plan(wide, Request("inpaint", replace(QUICK, margin=0.0), "red"), closed)
     assert tight.frame.rect.width < 2000
     assert any("touches the work frame" in w.text for w in tight.warnings) or tight.frame.rect.width > 300

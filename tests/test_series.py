@@ -20,10 +20,11 @@ from waldrand.core.passes.series import ladder, parse_over, run_variants, vary
 from waldrand.core.passes.speed import Speed, measure
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
+from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.resize import framed, scaled
-from waldrand.core.values.sheet import Layer, Sheet
+from waldrand.core.values.sheet import Sheet
 from waldrand.packs.closed_form import COLOURS, ClosedFormPack
 
 LEFT_BOX, RIGHT_BOX = (slice(80, 220), slice(32, 96)), (slice(120, 180), slice(170, 214))
@@ -259,7 +260,7 @@ def test_every_mend_silences_its_warning(placed, painted, closed):
     mended(painted, Request("rework", PassSettings(strength=0.05)), closed, "Use 0.35")
     grey = np.zeros((1024, 1024), np.uint8)
     grey[256:512, 320:576] = 255
-    layer = Layer(1, "p", np.full((1024, 1024, 4), 255, np.uint8))
+    layer = PictureLayer(1, "p", np.full((1024, 1024, 4), 255, np.uint8))
     wide = Sheet(1024, 1024, (layer,), scene=SceneWords("green"), mask=Mask.from_array(grey))
     _, request = mended(wide, Request("inpaint", PassSettings(margin=0.0), "red"), closed, "More context")
     assert request.settings.margin > 0
@@ -346,7 +347,7 @@ def test_scaling_there_and_back_hardly_changes_a_smooth_picture():
     yy, xx = np.mgrid[:64, :96]
     pixels = np.stack([xx * 2, yy * 3, xx + yy, np.full_like(xx, 255)], -1).astype(np.uint8)
     e = Element(2, "e", Outline("ellipse", (10, 10, 40, 40)), feather=4)
-    sheet = Sheet(96, 64, (Layer(1, "p", pixels),), (e,), SceneWords("x"))
+    sheet = Sheet(96, 64, (PictureLayer(1, "p", pixels),), (e,), SceneWords("x"))
     big = scaled(sheet, 192, 128)
     assert big.elements[0].outline.box == (20, 20, 80, 80)
     assert big.elements[0].feather == 8

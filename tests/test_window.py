@@ -13,9 +13,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog, QLineEdit, QMessageBox
 
 from waldrand.core.values.element import Element
+from waldrand.core.values.layers import Patch, PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
-from waldrand.core.values.sheet import Layer, Patch, Sheet
+from waldrand.core.values.sheet import Sheet
 from waldrand.desk.columns.words_field import WordsField
 from waldrand.desk.dialogs import NewSheet
 from waldrand.desk.look.look import PARCHMENT, SPRUCE
@@ -63,10 +64,10 @@ def test_a_click_is_no_outline(window):
 
 def test_escape_leaves_words_as_they_were(window):
     e = draw(window, Qt.Key.Key_R, "red", 40, 50, 200, 220)
-    window.view.edit_words(e.key)
-    QTest.keyClicks(window.view.words_editor.words, "blue")
-    QTest.keyClick(window.view.words_editor.words, Qt.Key.Key_Escape)
-    assert window.view.words_editor is None
+    window.view.words.edit(e.key)
+    QTest.keyClicks(window.view.words.editor.words, "blue")
+    QTest.keyClick(window.view.words.editor.words, Qt.Key.Key_Escape)
+    assert window.view.words.editor is None
     assert window.document.sheet.elements[0].words == "red"
 
 
@@ -172,7 +173,7 @@ def test_stepping_through_takes_and_back_to_the_sheet(with_take):
 
 
 def shown(w: MainWindow, x: float, y: float) -> tuple[int, int, int]:
-    w.view.show_outlines(False)
+    w.view.canvas.show_outlines(False)
     QTest.qWait(5)
     p = at(w, x, y)
     c = w.view.grab().toImage().pixelColor(p)
@@ -214,15 +215,15 @@ def test_holding_b_shows_the_sheet_before_the_last_patch(kept):
 
 def test_leaving_the_line_keeps_its_words(window):
     e = draw(window, Qt.Key.Key_R, "red", 40, 50, 200, 220)
-    window.view.edit_words(e.key)
-    window.view.words_editor.words.setText("blue")
-    window.view.words_editor.avoid.setFocus()
-    QTest.keyClicks(window.view.words_editor.avoid, "white")
+    window.view.words.edit(e.key)
+    window.view.words.editor.words.setText("blue")
+    window.view.words.editor.avoid.setFocus()
+    QTest.keyClicks(window.view.words.editor.avoid, "white")
     QTest.qWait(10)
-    assert window.view.words_editor is not None
+    assert window.view.words.editor is not None
     window.passes.steps.setFocus()
     QTest.qWait(10)
-    assert window.view.words_editor is None
+    assert window.view.words.editor is None
     now = window.document.sheet.element(e.key)
     assert (now.words, now.avoid) == ("blue", "white")
 
@@ -261,9 +262,9 @@ def test_dropping_a_take_is_undone_and_done_again(with_take):
 
 
 def test_brush_numbers_can_be_typed(kept):
-    kept.radius.box.setValue(77)
-    kept.softness.box.setValue(0.25)
-    assert (kept.view.brush_radius, kept.view.brush_softness) == (77, 0.25)
+    kept.bar.radius.box.setValue(77)
+    kept.bar.softness.box.setValue(0.25)
+    assert (kept.view.brush.radius, kept.view.brush.softness) == (77, 0.25)
 
 
 def test_own_strength_of_an_element_is_taken_and_a_wrong_one_put_back(window):
@@ -293,7 +294,7 @@ def test_painting_a_mask_then_inpainting_only_that(kept, wait):
     key(kept, Qt.Key.Key_M)
     assert kept.document.draft.kind == "inpaint"
     assert kept.brush_bar.isVisible()
-    kept.view.set_brush(radius=20, softness=0.5)
+    kept.view.brush.set(radius=20, softness=0.5)
     drag(kept, 100, 30, 150, 30)
     kept.passes.words.setText("green")
     kept.passes.words.editingFinished.emit()
@@ -310,12 +311,12 @@ def test_painting_a_mask_then_inpainting_only_that(kept, wait):
 
 def test_brush_keys_eraser_and_one_undo_per_stroke(kept):
     key(kept, Qt.Key.Key_M)
-    r, s = kept.view.brush_radius, kept.view.brush_softness
+    r, s = kept.view.brush.radius, kept.view.brush.softness
     key(kept, Qt.Key.Key_W)
     key(kept, Qt.Key.Key_W, Qt.KeyboardModifier.ShiftModifier)
-    assert kept.view.brush_radius > r
-    assert kept.view.brush_softness > s
-    assert kept.radius.box.value() == round(kept.view.brush_radius)
+    assert kept.view.brush.radius > r
+    assert kept.view.brush.softness > s
+    assert kept.bar.radius.box.value() == round(kept.view.brush.radius)
     drag(kept, 60, 60, 120, 60)
     painted = int(kept.document.sheet.mask.read().astype(int).sum())
     key(kept, Qt.Key.Key_X)
@@ -453,7 +454,7 @@ def test_opening_a_picture_keeps_its_pixels_and_export_holds_the_recipe(window, 
     mask, _ = Mask(256, 256).dab(128, 128, 30, 0.3)
     window.document.edit(replace(window.document.sheet, mask=mask), "mask")
     run(window, wait)
-    window.keep()
+    window.takes.keep()
     window.dialogs.path = tmp_path / "out.png"
     window.filing.export_png()
     assert (read_picture(tmp_path / "out.png").pixels == window.document.sheet.flatten()).all()
@@ -463,19 +464,19 @@ def test_opening_a_picture_keeps_its_pixels_and_export_holds_the_recipe(window, 
 def test_mask_pictures_of_another_size_are_scaled_saying_so(kept, tmp_path):
     write_png(tmp_path / "m.png", np.full((50, 60), 255, np.uint8))
     kept.dialogs.path = tmp_path / "m.png"
-    kept.load_mask()
+    kept.bench.with_path(kept.maps.take_mask)
     assert (kept.document.sheet.mask.read() == 255).all()
     assert "scaled" in kept.passes.status.text()
 
 
 def test_forecast_warning_leads_to_its_element(window):
     draw(window, Qt.Key.Key_R, "fuchsia", 10, 10, 100, 100)
-    window.view.choose(None)
+    window.view.selection.choose(None)
     window.refresh_forecast()
     assert "fuchsia" in window.passes.warnings.text()
     key_ = window.document.sheet.elements[0].key
     window.passes.warnings.linkActivated.emit("show:" + str(key_))
-    assert window.view.selected == key_
+    assert window.view.selection.selected == key_
 
 
 def test_demo_opens_laid_out(window):
@@ -493,7 +494,7 @@ def test_dark_and_light_looks(window):
 
 
 def test_every_control_has_a_tooltip_and_a_name(kept):
-    kept.view.choose(kept.document.sheet.elements[0].key)
+    kept.view.selection.choose(kept.document.sheet.elements[0].key)
     from PyQt6.QtWidgets import QAbstractButton, QAbstractSpinBox, QComboBox, QSlider
 
     for kind in (QAbstractButton, QAbstractSpinBox, QComboBox, QSlider, QLineEdit, WordsField):
@@ -533,7 +534,7 @@ def test_large_sheet_is_shown_whole_and_close(window):
     pixels = np.zeros((2048, 2048, 4), np.uint8)
     pixels[..., 3] = 255
     pixels[:1024, :, 0] = 200
-    window.document.open(Sheet(2048, 2048, (Layer(1, "p", pixels),)))
+    window.document.open(Sheet(2048, 2048, (PictureLayer(1, "p", pixels),)))
     assert shown(window, 1000, 300)[0] > 180
     assert shown(window, 1000, 1800)[0] < 20
     window.view.zoom_to(2)
@@ -545,5 +546,5 @@ def test_large_sheet_is_shown_whole_and_close(window):
 def test_outline_masks_from_layouts_are_shown(window):
     e = Element(3, "cut", Outline("mask", (40, 40, 200, 200), mask=np.full((9, 9), 255, np.uint8)), "red")
     window.document.edit(window.document.sheet.with_element(e), "add")
-    assert window.view.element_at(QPointF(120, 120)) == 3
-    assert window.view.element_at(QPointF(230, 230)) is None
+    assert window.view.canvas.element_at(QPointF(120, 120)) == 3
+    assert window.view.canvas.element_at(QPointF(230, 230)) is None

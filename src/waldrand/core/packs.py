@@ -9,9 +9,8 @@ from typing import Protocol
 import numpy as np
 
 from .noise.levels import Schedule
-from .told.figures import Figures
-from .told.placing import Places
 from .values.frame import FrameLimits
+from .values.outline import Box
 
 NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
 
@@ -62,6 +61,78 @@ class UnknownWord:
 
     word: str
     nearest: tuple[str, ...]
+
+
+#: The ids of a row of words.
+Ids = tuple[int, ...]
+
+
+@dataclass(frozen=True, eq=False)
+class Figure:
+    """The shape of a thing. label: the thing's words; traits: phrases of what else is true of it; mirrored: those that are true of its
+    mirror image; needs: of the traits, those without whose being said it is not meant; mask: (h, w) uint8, cut to the figure, 255
+    inside; hangs: whether it hangs in the middle of its place, or stands at its foot; rows: whether several side by side fill a wide
+    place."""
+
+    label: str
+    traits: frozenset[str]
+    mirrored: frozenset[str]
+    needs: frozenset[str]
+    mask: np.ndarray
+    hangs: bool = False
+    rows: bool = False
+
+    @property
+    def ratio(self) -> float:
+        """Width against height."""
+        return float(self.mask.shape[1] / self.mask.shape[0])
+
+    def flipped(self) -> Figure:
+        """Its mirror image."""
+        return Figure(self.label, self.mirrored, self.traits, self.needs, self.mask[:, ::-1], self.hangs, self.rows)
+
+
+@dataclass(frozen=True)
+class Spot:
+    """Where a thing of some kind once stood, on a square of side 1 with the origin at the upper left. where: phrases of what was
+    round it; needs: those that have to be said for it to be meant; horizon: from above, or None where none is seen."""
+
+    box: Box
+    where: frozenset[str] = frozenset()
+    needs: frozenset[str] = frozenset()
+    horizon: float | None = None
+
+
+@dataclass(frozen=True)
+class Told:
+    """Words taken apart. things: (words, label) of each thing; rest: what is left for the scene."""
+
+    things: tuple[tuple[str, Ids], ...]
+    rest: str
+
+
+class Figures(Protocol):
+    """The shapes that a pack knows of things."""
+
+    def named(self, own: Sequence[str], scene: Sequence[str] = ()) -> tuple[Figure, ...]:
+        """The figures of the one thing that some phrases name, as far as they and the scene's phrases say how it is."""
+        ...
+
+
+class Places(Protocol):
+    """Where a pack knows things to be wont to stand."""
+
+    def told(self, words: str) -> Told:
+        """Words taken apart: what is said of a thing goes with it, what is said of the whole stays."""
+        ...
+
+    def spots(self, label: Ids, said: Sequence[str]) -> list[Spot]:
+        """Where things of a kind stood that suit best what some phrases say."""
+        ...
+
+    def label(self, words: str) -> Ids | None:
+        """The one thing that an element's words name; None where they name none, or several."""
+        ...
 
 
 class Finder(Protocol):

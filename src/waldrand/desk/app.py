@@ -13,7 +13,9 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from ..core.refused import Refused
+from ..log import LOG
 from ..packs.onnx_pack import OnnxPack
+from .mistakes import survive
 from .window import MainWindow
 
 SIZE = (1280, 800)
@@ -34,6 +36,8 @@ def open_window(file: Path | None = None, demo: bool = False) -> int:
     app.setStyle("Fusion")
     app.setWindowIcon(QIcon(str(files("waldrand") / "data" / "waldrand.svg")))
     window = MainWindow(OnnxPack())
+    survive(window.say)
+    LOG.info("window opened with %s %s", window.pack.info.name, window.pack.info.version)
     window.resize(*SIZE)
     if file is not None:
         window.open_file(file)

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Literal, cast
 
 import numpy as np
-from PyQt6.QtCore import QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QDateTime, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -343,6 +343,18 @@ class Dialogs:
         box.addButton(no, QMessageBox.ButtonRole.RejectRole)
         box.exec()
         return box.clickedButton() is agreed
+
+    def bring_back(self, when: float) -> Literal["bring", "drop", "later"]:
+        """What shall become of unsaved work. when: it was left, in seconds since 1970. Closing the question decides nothing."""
+        at = QDateTime.fromSecsSinceEpoch(int(when)).toString("d MMMM, hh:mm")
+        question = f"Waldrand was left with unsaved work on {at}. Bring it back?"
+        box = QMessageBox(QMessageBox.Icon.Question, "Waldrand", question, parent=self.parent)
+        bring = box.addButton("Bring it back", QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton("Let it go", QMessageBox.ButtonRole.DestructiveRole)
+        later = box.addButton("Ask again later", QMessageBox.ButtonRole.RejectRole)
+        box.setEscapeButton(later)
+        box.exec()
+        return "bring" if box.clickedButton() is bring else "drop" if box.clickedButton() is drop else "later"
 
     def show(self, dialog: QDialog) -> bool:
         """Shows a dialog until it is closed; whether it was accepted."""

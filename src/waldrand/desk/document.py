@@ -3,68 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import asdict, dataclass, field, replace
+from dataclasses import dataclass, replace
 from pathlib import Path
-from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
-from ..core.passes.request import START_STRENGTH, Kind, PassSettings, Request
-from ..core.refused import Refused
 from ..core.values.sheet import Sheet
+from .draft import Draft
 
 UNDO_STEPS = 400
-
-
-@dataclass(frozen=True)
-class Draft:
-    """The next pass as it stands in the pass column. strengths: what each kind of pass was last set to; again: how often what
-    missed its outline gets another chance in each take; small_nearer: whether small things are painted from nearer."""
-
-    kind: Kind = "compose"
-    settings: PassSettings = field(default_factory=PassSettings)
-    words: str = ""
-    avoid: str = ""
-    takes: int = 2
-    strengths: tuple[tuple[Kind, float], ...] = tuple(START_STRENGTH.items())
-    again: int = 0
-    small_nearer: bool = False
-
-    def request(self) -> Request:
-        strength = dict(self.strengths)[self.kind]
-        own = self.kind != "compose"
-        near = self.small_nearer and self.kind != "inpaint"
-        settings = replace(self.settings, strength=strength)
-        return Request(self.kind, settings, self.words if own else "", self.avoid if own else "", small_nearer=near)
-
-    def with_strength(self, value: float) -> Draft:
-        return replace(self, strengths=tuple((k, value if k == self.kind else v) for k, v in self.strengths))
-
-    def to_json(self) -> dict[str, Any]:
-        return {
-            "pass": asdict(self.settings),
-            "kind": self.kind,
-            "words": self.words,
-            "avoid": self.avoid,
-            "takes": self.takes,
-            "strengths": dict(self.strengths),
-            "again": self.again,
-            "small_nearer": self.small_nearer,
-        }
-
-    @classmethod
-    def from_json(cls, d: dict[str, Any]) -> Draft:
-        """Raises Refused when the values are not a draft's."""
-        if not d:
-            return cls()
-        try:
-            kept = {k: float(d["strengths"][k]) for k in START_STRENGTH}
-            settings, words, avoid = PassSettings(**d["pass"]), str(d["words"]), str(d["avoid"])
-            habits = int(d.get("again", 0)), bool(d.get("small_nearer", False))
-            return cls(d["kind"], settings, words, avoid, int(d["takes"]), tuple(kept.items()), *habits)
-        except (KeyError, TypeError, AttributeError) as error:
-            raise Refused("The sheet's pass settings are damaged.") from error
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,6 +29,7 @@ class _Edit(QUndoCommand):
     def __init__(self, document: Document, after: State, text: str, merge: str) -> None:
         super().__init__(text)
         self.document, self.before, self.after, self.merge = document, document.state, after, merge
+        self._before = document.moment
 
     def id(self) -> int:
         return hash(self.merge) & 0x7FFFFFFF if self.merge else -1
@@ -92,23 +41,26 @@ class _Edit(QUndoCommand):
         return False
 
     def redo(self) -> None:
-        self.document._set(self.after)
+        self.document._set(self.after, self.after)
 
     def undo(self) -> None:
-        self.document._set(self.before)
+        self.document._set(self.before, self._before)
 
 
 class _Act(QUndoCommand):
     """Something done beside the sheet, and the way back."""
 
-    def __init__(self, text: str, do: Callable[[], None], back: Callable[[], None]) -> None:
+    def __init__(self, document: Document, text: str, do: Callable[[], None], back: Callable[[], None]) -> None:
         super().__init__(text)
-        self._do, self._back = do, back
+        self._document, self._do, self._back = document, do, back
+        self._before, self._after = document.moment, object()
 
     def redo(self) -> None:
+        self._document.moment = self._after
         self._do()
 
     def undo(self) -> None:
+        self._document.moment = self._before
         self._back()
 
 
@@ -120,14 +72,27 @@ class Document(QObject):
 
     def __init__(self, sheet: Sheet) -> None:
         super().__init__()
-        self.state = State(sheet, Draft())
         self.path: Path | None = None
         self.undo = QUndoStack(self)
         self.undo.setUndoLimit(UNDO_STEPS)
+        self._begin(State(sheet, Draft()))
+
+    def _begin(self, state: State) -> None:
+        self.state = state
+        #: Where in its history the document is: the same object again only when everything is as it was then.
+        self.moment: object = state
+        self._saved: object = state
+        self._last_key = state.sheet.last_key
+        self._shown: tuple[State, Sheet] | None = None
 
     @property
     def sheet(self) -> Sheet:
-        return self.state.sheet
+        """The sheet as it is, knowing every key that was ever given out, also of what was undone: a key that comes again would make
+        old takes take one element for another."""
+        if self._shown is None or self._shown[0] is not self.state:
+            sheet = self.state.sheet
+            self._shown = self.state, sheet if sheet.last_key >= self._last_key else replace(sheet, last_key=self._last_key)
+        return self._shown[1]
 
     @property
     def draft(self) -> Draft:
@@ -135,12 +100,13 @@ class Document(QObject):
 
     @property
     def modified(self) -> bool:
-        return not self.undo.isClean()
+        return self.moment is not self._saved
 
     def open(self, sheet: Sheet, draft: Draft | None = None, path: Path | None = None) -> None:
         """Takes another sheet; the undo history begins anew."""
-        self.state, self.path = State(sheet, draft or Draft()), path
+        self.path = path
         self.undo.clear()
+        self._begin(State(sheet, draft or Draft()))
         self.replaced.emit()
 
     def edit(self, sheet: Sheet, text: str, merge: str = "") -> None:
@@ -160,14 +126,13 @@ class Document(QObject):
 
     def act(self, text: str, do: Callable[[], None], back: Callable[[], None]) -> None:
         """Does something undoable that is no change of sheet or settings; do and back may be called again and again."""
-        self.undo.push(_Act(text, do, back))
+        self.undo.push(_Act(self, text, do, back))
 
-    def saved(self, path: Path, state: State) -> None:
-        """Something was saved: where, and how things stood then."""
-        self.path = path
-        if state is self.state:
-            self.undo.setClean()
+    def saved(self, path: Path, moment: object) -> None:
+        """Something was saved: where, and at which moment of the history."""
+        self.path, self._saved = path, moment
 
-    def _set(self, state: State) -> None:
-        before, self.state = self.state, state
+    def _set(self, state: State, moment: object) -> None:
+        before, self.state, self.moment = self.state, state, moment
+        self._last_key = max(self._last_key, state.sheet.last_key)
         self.changed.emit(before, state)

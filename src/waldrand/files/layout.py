@@ -3,34 +3,34 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import asdict, dataclass, fields
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 import tomli_w
 
+from ..core.fields import fields_of, refuse_unknown, taken_number, taken_values, taken_whole, taken_words, unusual
 from ..core.passes.request import PassSettings
 from ..core.picture.resample import resize_mask
 from ..core.refused import Refused
 from ..core.values.element import Element, SceneWords
-from ..core.values.emphasis import Span
 from ..core.values.frame import Rect
+from ..core.values.layers import PictureLayer
 from ..core.values.outline import Outline, Shape, freehand
 from ..core.values.shaping import drawn, painted
-from ..core.values.sheet import Layer, Sheet, check_size
+from ..core.values.sheet import Sheet, check_size
 from .atomic import write_atomically
 from .pictures import read_grey, read_picture, write_png
 
 LARGEST_FILE = 10_000_000
+#: What an element can say of itself beside where it stands.
+SAID = tuple(fields_of(Element))
 TABLES: dict[str, tuple[str, ...]] = {
     "sheet": ("width", "height", "start"),
-    "scene": tuple(f.name for f in fields(SceneWords)),
-    "element": (
-        *("name", "words", "avoid", "box", "mask", "points", "shape", "weight", "strength", "feather", "seed", "depth", "hold"),
-        *("emphasis", "visible", "locked", "figure"),
-    ),
-    "pass": ("steps", "guidance", "method", "sampler", "spacing", "strength", "seed", "figures", "detail"),
+    "scene": tuple(fields_of(SceneWords)),
+    "element": ("name", *SAID, "box", "mask", "points", "shape", "depth"),
+    "pass": tuple(fields_of(PassSettings)),
 }
 
 
@@ -40,30 +40,6 @@ class Layout:
 
     sheet: Sheet
     settings: PassSettings
-
-
-def _refuse_unknown(table: dict[str, Any], known: tuple[str, ...], where: str) -> None:
-    for key in table:
-        if key not in known:
-            raise Refused(f"{where} has a key that a layout does not know: “{key}”. Known are {', '.join(known)}.")
-
-
-def _number(value: Any, what: str) -> float:
-    if isinstance(value, bool) or not isinstance(value, (int, float)):
-        raise Refused(f"{what} has to be a number, not {value!r}.")
-    return float(value)
-
-
-def _whole(value: Any, what: str) -> int:
-    if isinstance(value, bool) or not isinstance(value, int):
-        raise Refused(f"{what} has to be a whole number, not {value!r}.")
-    return value
-
-
-def _words(value: Any, what: str) -> str:
-    if not isinstance(value, str):
-        raise Refused(f"{what} has to be words in quotes, not {value!r}.")
-    return value
 
 
 def read_layout(path: Path, scale_masks: bool = False) -> Layout:
@@ -84,79 +60,51 @@ def read_layout(path: Path, scale_masks: bool = False) -> Layout:
         raise Refused(f"{path} cannot be read: {error.strerror}.") from error
     if d.get("format") != 1:
         raise Refused(f"{path} has to begin with format = 1" + (f", not {d['format']!r}." if "format" in d else "."))
-    _refuse_unknown(d, ("format", *TABLES), str(path))
+    refuse_unknown(d, ("format", *TABLES), str(path))
     for name in ("sheet", "scene", "pass"):
         if not isinstance(d.get(name, {}), dict):
             raise Refused(f"{path}: [{name}] has to be a table.")
-        _refuse_unknown(d.get(name, {}), TABLES[name], f"[{name}] in {path}")
+        refuse_unknown(d.get(name, {}), TABLES[name], f"[{name}] in {path}")
     sheet = _sheet(path, d.get("sheet", {}))
-    scene = _scene(d.get("scene", {}))
+    scene = SceneWords(**taken_values(SceneWords, d.get("scene", {}), "[scene]"))
     entries = d.get("element", [])
     if not isinstance(entries, list) or not all(isinstance(e, dict) for e in entries):
         raise Refused(f"{path}: elements are written as [[element]].")
     placed = [
-        (_number(e.get("depth", i), f"The depth of element {i + 1}"), i, _element(path, e, i, sheet, scale_masks))
+        (taken_number(e.get("depth", i), f"The depth of element {i + 1}"), i, _element(path, e, i, sheet, scale_masks))
         for i, e in enumerate(entries)
     ]
     elements = tuple(e for _, _, e in sorted(placed, key=lambda p: p[:2]))
-    return Layout(Sheet(sheet.width, sheet.height, sheet.layers, elements, scene), _settings(d.get("pass", {})))
+    settings = PassSettings(**taken_values(PassSettings, d.get("pass", {}), "[pass]"))
+    return Layout(Sheet(sheet.width, sheet.height, sheet.layers, elements, scene), settings)
 
 
 def _sheet(path: Path, d: dict[str, Any]) -> Sheet:
-    layers: tuple[Layer, ...] = ()
+    layers: tuple[PictureLayer, ...] = ()
     if "start" in d:
-        start = read_picture(path.parent / _words(d["start"], "[sheet] start"))
+        start = read_picture(path.parent / taken_words(d["start"], "[sheet] start"))
         height, width = start.pixels.shape[:2]
-        layers = (Layer(1, Path(d["start"]).stem, start.pixels),)
+        layers = (PictureLayer(1, Path(d["start"]).stem, start.pixels),)
         if (d.get("width", width), d.get("height", height)) != (width, height):
             raise Refused(
                 f"[sheet] says {d.get('width', width)} x {d.get('height', height)}, but {d['start']} is {width} x {height}. "
                 "Leave width and height out, or give them the picture's size."
             )
         return Sheet(width, height, layers)
-    width, height = _whole(d.get("width", 512), "[sheet] width"), _whole(d.get("height", 512), "[sheet] height")
+    width, height = taken_whole(d.get("width", 512), "[sheet] width"), taken_whole(d.get("height", 512), "[sheet] height")
     check_size(width, height)
     return Sheet(width, height)
 
 
-def _scene(d: dict[str, Any]) -> SceneWords:
-    read = {"weight": _number, "emphasis": _spans, "house_emphasis": _spans}
-    values: dict[str, Any] = {k: read.get(k, _words)(v, f"[scene] {k}") for k, v in d.items()}
-    return SceneWords(**values)
-
-
-def _spans(value: Any, what: str) -> tuple[Span, ...]:
-    """Emphasis: [[from, to, factor], ...] in characters."""
-    if not isinstance(value, list) or not all(isinstance(s, list) and len(s) == 3 for s in value):
-        raise Refused(f"{what} has to be [[from, to, factor], ...], from and to counted in characters of the words.")
-    return tuple((_whole(a, what), _whole(b, what), _number(f, what)) for a, b, f in value)
-
-
-def _flag(value: Any, what: str) -> bool:
-    if not isinstance(value, bool):
-        raise Refused(f"{what} is true or false, not {value!r}.")
-    return value
-
-
-def _settings(d: dict[str, Any]) -> PassSettings:
-    read: dict[str, Any] = {
-        "steps": _whole,
-        "seed": _whole,
-        "guidance": _number,
-        "strength": _number,
-        "method": _words,
-        "sampler": _words,
-        "spacing": _number,
-        "figures": _flag,
-        "detail": _number,
-    }
-    return PassSettings(**{k: read[k](v, f"[pass] {k}") for k, v in d.items()})
-
-
 def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_masks: bool) -> Element:
-    name = _words(d.get("name", f"element {index + 1}"), f"The name of element {index + 1}")
+    name = taken_words(d.get("name", f"element {index + 1}"), f"The name of element {index + 1}")
     what = f"“{name}” in {path}"
-    _refuse_unknown(d, TABLES["element"], what)
+    refuse_unknown(d, TABLES["element"], what)
+    key = index + 1 + len(sheet.layers)
+    return Element(key, name, _outline(path, d, what, sheet, scale_masks), **taken_values(Element, d, what))
+
+
+def _outline(path: Path, d: dict[str, Any], what: str, sheet: Sheet, scale_masks: bool) -> Outline:
     if sum(k in d for k in ("box", "mask", "points")) != 1:
         raise Refused(f'{what} needs either a box = [x0, y0, x1, y1], points = [[x, y], ...] or a mask = "file.png".')
     if "box" in d:
@@ -166,42 +114,17 @@ def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_mask
         box = d["box"]
         if not isinstance(box, list) or len(box) != 4:
             raise Refused(f"The box of {what} has to be four numbers: x0, y0, x1, y1 in shares of the sheet.")
-        x0, y0, x1, y1 = (_number(v, f"The box of {what}") for v in box)
-        outline = Outline(_shape(shape), (x0 * sheet.width, y0 * sheet.height, x1 * sheet.width, y1 * sheet.height))
-    elif "points" in d:
+        x0, y0, x1, y1 = (taken_number(v, f"The box of {what}") for v in box)
+        return Outline(_shape(shape), (x0 * sheet.width, y0 * sheet.height, x1 * sheet.width, y1 * sheet.height))
+    if "points" in d:
         if not isinstance(d["points"], list) or not all(isinstance(p, list) and len(p) == 2 for p in d["points"]):
             raise Refused(f"The points of {what} have to be [[x, y], ...] in shares of the sheet.")
-        places = [(_number(x, f"A point of {what}"), _number(y, f"A point of {what}")) for x, y in d["points"]]
-        outline = freehand([(x * sheet.width, y * sheet.height) for x, y in places])
-    else:
-        if "shape" in d:
-            raise Refused(f"{what} has a mask, so it takes no shape.")
-        outline = mask_outline(
-            fitted_mask(
-                read_grey(path.parent / _words(d["mask"], f"The mask of {what}")),
-                sheet.width,
-                sheet.height,
-                f"The mask of {what}",
-                scale_masks,
-            ),
-            what,
-        )
-    return Element(
-        index + 1 + len(sheet.layers),
-        name,
-        outline,
-        _words(d.get("words", ""), f"The words of {what}"),
-        _words(d.get("avoid", ""), f"avoid of {what}"),
-        _number(d.get("weight", 1.0), f"The weight of {what}"),
-        _number(d["strength"], f"The strength of {what}") if "strength" in d else None,
-        _number(d.get("feather", 0.0), f"The feather of {what}"),
-        _whole(d["seed"], f"The seed of {what}") if "seed" in d else None,
-        _flag(d.get("hold", False), f"hold of {what}"),
-        _spans(d.get("emphasis", []), f"The emphasis of {what}"),
-        _flag(d.get("visible", True), f"visible of {what}"),
-        _flag(d.get("locked", False), f"locked of {what}"),
-        _flag(d.get("figure", True), f"figure of {what}"),
-    )
+        places = [(taken_number(x, f"A point of {what}"), taken_number(y, f"A point of {what}")) for x, y in d["points"]]
+        return freehand([(x * sheet.width, y * sheet.height) for x, y in places])
+    if "shape" in d:
+        raise Refused(f"{what} has a mask, so it takes no shape.")
+    grey = read_grey(path.parent / taken_words(d["mask"], f"The mask of {what}"))
+    return mask_outline(fitted_mask(grey, sheet.width, sheet.height, f"The mask of {what}", scale_masks), what)
 
 
 def _shape(name: str) -> Shape:
@@ -231,47 +154,50 @@ def mask_outline(grey: np.ndarray, what: str) -> Outline:
     return painted(grey, Rect(0, 0, grey.shape[1], grey.shape[0]))
 
 
-def write_layout(path: Path, sheet: Sheet, settings: PassSettings | None = None) -> list[Path]:
+def written_files(path: Path, sheet: Sheet) -> list[Path]:
+    """The files that `write_layout` writes."""
+    return [path, *(_mask_file(path, i) for i, e in enumerate(sheet.elements) if e.outline.mask is not None)]
+
+
+def _mask_file(path: Path, index: int) -> Path:
+    return path.with_name(f"{path.stem}-{index + 1}.png")
+
+
+def write_layout(path: Path, sheet: Sheet, settings: PassSettings | None = None, force: bool = False) -> list[Path]:
     """Writes a sheet's layout (its words, elements and pass, not its picture); returns the files written, masks among them.
 
-    Painted outlines become PNG files beside it, named after it.
+    Painted outlines become PNG files beside it, named after it. force: whether these may be written over others.
 
     Raises:
-        Refused: a file cannot be written.
+        Refused: a file cannot be written, or a painted outline's would take the place of another.
     """
-    d: dict[str, Any] = {"format": 1, "sheet": {"width": sheet.width, "height": sheet.height}}
-    said, plain = asdict(sheet.scene), asdict(SceneWords())
-    d["scene"] = {k: _listed(v) for k, v in said.items() if v != plain[k]}
-    written, masks, entries = [path], [], []
+    files = written_files(path, sheet)
+    taken = [f for f in files[1:] if f.exists()]
+    if taken and not force:
+        raise Refused(
+            f"{taken[0]} exists already: painted outlines are written beside the layout. Give it another name, or write over them."
+        )
+    d: dict[str, Any] = {"format": 1, "sheet": {"width": sheet.width, "height": sheet.height}, "scene": unusual(sheet.scene)}
+    d["element"] = [_entry(path, i, e, sheet) for i, e in enumerate(sheet.elements)]
+    d["pass"] = {} if settings is None else unusual(settings)
+    text = tomli_w.dumps({k: v for k, v in d.items() if v not in ({}, [])})
     for i, e in enumerate(sheet.elements):
-        entry: dict[str, Any] = {"name": e.name, "words": e.words}
-        x0, y0, x1, y1 = e.outline.box
-        if e.outline.shape == "mask":
-            file = path.with_name(f"{path.stem}-{i + 1}.png")
-            masks.append((file, drawn(e.outline, sheet.rect)))
-            entry["mask"] = file.name
-        elif e.outline.shape == "freehand":
-            entry["points"] = [[round(x / sheet.width, 6), round(y / sheet.height, 6)] for x, y in e.outline.corners()]
-        else:
-            entry["box"] = [round(v, 6) for v in (x0 / sheet.width, y0 / sheet.height, x1 / sheet.width, y1 / sheet.height)]
-            if e.outline.shape == "ellipse":
-                entry["shape"] = "ellipse"
-        plain_element = Element(0, e.name, e.outline)
-        for key in ("avoid", "weight", "strength", "feather", "seed", "hold", "emphasis", "visible", "locked", "figure"):
-            if getattr(e, key) != getattr(plain_element, key):
-                entry[key] = _listed(getattr(e, key))
-        entries.append(entry)
-    d["element"] = entries
-    if settings is not None:
-        usual = asdict(PassSettings())
-        d["pass"] = {k: v for k, v in asdict(settings).items() if k in TABLES["pass"] and v != usual[k]}
-    text = tomli_w.dumps({k: v for k, v in d.items() if v != {} and v != []})
-    for file, grey in masks:
-        write_png(file, grey)
-        written.append(file)
+        if e.outline.mask is not None:
+            write_png(_mask_file(path, i), drawn(e.outline, sheet.rect))
     write_atomically(path, lambda f: f.write(text.encode()))
-    return written
+    return files
 
 
-def _listed(value: Any) -> Any:
-    return [list(v) for v in value] if isinstance(value, tuple) else value
+def _entry(path: Path, index: int, e: Element, sheet: Sheet) -> dict[str, Any]:
+    """An element as a layout says it."""
+    entry: dict[str, Any] = {"name": e.name, "words": e.words}
+    x0, y0, x1, y1 = e.outline.box
+    if e.outline.shape == "mask":
+        entry["mask"] = _mask_file(path, index).name
+    elif e.outline.shape == "freehand":
+        entry["points"] = [[round(x / sheet.width, 6), round(y / sheet.height, 6)] for x, y in e.outline.corners()]
+    else:
+        entry["box"] = [round(v, 6) for v in (x0 / sheet.width, y0 / sheet.height, x1 / sheet.width, y1 / sheet.height)]
+        if e.outline.shape == "ellipse":
+            entry["shape"] = "ellipse"
+    return entry | unusual(e)

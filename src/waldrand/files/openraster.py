@@ -11,30 +11,33 @@ import hashlib
 import io
 import json
 import zipfile
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, BinaryIO
 from xml.etree import ElementTree as ET
 
 import numpy as np
 from PIL import Image
 
-from ..core.passes.recipe import (
+from ..core.fields import needed, taken_list, taken_number, taken_table, taken_whole, taken_words
+from ..core.passes.recipe import picture_recipe
+from ..core.passes.take import Take
+from ..core.refused import Refused
+from ..core.values.as_json import (
+    division_from_json,
+    division_to_json,
     element_from_json,
     element_to_json,
-    picture_recipe,
     scene_from_json,
     scene_to_json,
 )
-from ..core.passes.run import Take
-from ..core.refused import Refused
-from ..core.values.division import division_from_json, division_to_json, draggable
-from ..core.values.frame import Rect
+from ..core.values.dividing import draggable
+from ..core.values.layers import PictureLayer, layer_from_json, rect_from_json
 from ..core.values.masks import Mask
-from ..core.values.sheet import Layer, Patch, Sheet
+from ..core.values.sheet import Extent, Sheet
 from .atomic import write_atomically
-from .pictures import png_bytes, read_grey, read_picture
+from .pictures import png_bytes, read_grey, read_picture, size_of
 
 MIMETYPE = b"image/openraster"
 OURS = "waldrand/sheet.json"
@@ -42,6 +45,8 @@ FORMAT = 1
 LARGEST_ENTRY = 500_000_000
 LARGEST_TEXT = 200_000_000
 MOST_ENTRIES = 5000
+#: Pixels of all the pictures in a sheet together.
+MOST_PIXELS = 800_000_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -64,98 +69,116 @@ class Opened:
     takes: tuple[SavedTake, ...] = ()
 
 
-def _layer_png(layer: Layer | Patch) -> tuple[bytes, int, int]:
-    if isinstance(layer, Layer):
-        return png_bytes(layer.pixels), layer.x, layer.y
-    # Colours stay under full transparency, so the take is stored whole and its edge stays adjustable.
-    return png_bytes(layer.shown()), layer.frame.x0, layer.frame.y0
+# --- writing
 
 
-def save_sheet(path: Path, sheet: Sheet, settings: dict[str, Any] | None = None, takes: Sequence[SavedTake] = ()) -> None:
-    """Writes the sheet with the takes in its tray, atomically.
+def save_sheet(
+    path: Path,
+    sheet: Sheet,
+    settings: dict[str, Any] | None = None,
+    takes: Sequence[SavedTake] = (),
+    tick: Callable[[], None] = lambda: None,
+) -> None:
+    """Writes the sheet with the takes in its tray, atomically, one picture after another. tick: called before each; what it raises ends
+    the writing, and the file stays as it was.
 
     Raises:
         Refused: the file cannot be written.
     """
-    merged = sheet.flatten()
-    stack = ET.Element("image", version="0.0.6", w=str(sheet.width), h=str(sheet.height))
-    tree = ET.SubElement(stack, "stack")
-    entries: dict[str, bytes] = {}
-    described: list[dict[str, Any]] = []
-    for i, layer in enumerate(sheet.layers):
-        data, x, y = _layer_png(layer)
-        src = f"data/layer-{i + 1:03d}.png"
-        entries[src] = data
-        one: dict[str, Any] = {
-            "src": src,
-            "sha256": hashlib.sha256(data).hexdigest(),
-            "key": layer.key,
-            "name": layer.name,
-            "visible": layer.visible,
-            "x": x,
-            "y": y,
-        }
-        if isinstance(layer, Patch):
-            region = f"waldrand/region-{i + 1:03d}.png"
-            entries[region] = png_bytes(layer.region)
-            f = layer.frame
-            one |= {
-                "frame": [f.x0, f.y0, f.x1, f.y1],
-                "region": region,
-                "grow": layer.grow,
-                "feather": layer.feather,
-                "opacity": layer.opacity,
-                "recipe": layer.recipe,
-            }
-        described.append(one)
-    for one in reversed(described):
-        ET.SubElement(
-            tree,
-            "layer",
-            {
-                "name": one["name"],
-                "src": one["src"],
-                "x": str(one["x"]),
-                "y": str(one["y"]),
-                "opacity": "1.0",
-                "visibility": "visible" if one["visible"] else "hidden",
-                "composite-op": "svg:src-over",
-            },
-        )
-    ours: dict[str, Any] = {
-        "format": FORMAT,
+    write_atomically(path, lambda f: _write(f, sheet, settings or {}, takes, tick))
+
+
+def steps_of_saving(sheet: Sheet, takes: Sequence[SavedTake] = ()) -> int:
+    """How often `save_sheet` ticks."""
+    return len(sheet.layers) + len(takes) + 1
+
+
+def _write(f: BinaryIO, sheet: Sheet, settings: dict[str, Any], takes: Sequence[SavedTake], tick: Callable[[], None]) -> None:
+    with zipfile.ZipFile(f, "w") as z:
+
+        def put(name: str, data: bytes, packed: int = zipfile.ZIP_STORED) -> str:
+            z.writestr(zipfile.ZipInfo(name), data, packed)
+            return hashlib.sha256(data).hexdigest()
+
+        put("mimetype", MIMETYPE)
+        put("stack.xml", _stack(sheet), zipfile.ZIP_DEFLATED)
+        layers = []
+        for i, layer in enumerate(sheet.layers):
+            tick()
+            src = _source(i)
+            one = {"src": src, "sha256": put(src, png_bytes(layer.shown))} | layer.to_json()
+            for what, grey in layer.extra.items():
+                one[what] = f"waldrand/{what}-{i + 1:03d}.png"
+                put(one[what], png_bytes(grey))
+            layers.append(one)
+        tray = []
+        for i, saved in enumerate(takes):
+            tick()
+            src = f"waldrand/take-{i + 1:03d}.png"
+            put(src, png_bytes(np.dstack([saved.take.pixels, saved.take.region])))
+            tray.append({"src": src} | _take_to_json(saved))
+        tick()
+        merged = sheet.flatten()
+        put("mergedimage.png", png_bytes(merged, picture_recipe(sheet)))
+        put("Thumbnails/thumbnail.png", png_bytes(_thumbnail(merged)))
+        if sheet.mask is not None:
+            put("waldrand/mask.png", png_bytes(sheet.mask.read()))
+        ours = {"format": FORMAT, "layers": layers, "takes": tray, "settings": settings} | _sheet_to_json(sheet)
+        put(OURS, json.dumps(ours, indent=1).encode(), zipfile.ZIP_DEFLATED)
+
+
+def _source(index: int) -> str:
+    return f"data/layer-{index + 1:03d}.png"
+
+
+def _stack(sheet: Sheet) -> bytes:
+    image = ET.Element("image", version="0.0.6", w=str(sheet.width), h=str(sheet.height))
+    stack = ET.SubElement(image, "stack")
+    for i, layer in reversed(list(enumerate(sheet.layers))):
+        at = layer.bounds
+        # A patch's edge is in its PNG's alpha, under which the take is stored whole, so that the edge stays adjustable.
+        said = {"name": layer.name, "src": _source(i), "x": str(at.x0), "y": str(at.y0), "opacity": "1.0"}
+        shown = "visible" if layer.visible else "hidden"
+        ET.SubElement(stack, "layer", said | {"visibility": shown, "composite-op": "svg:src-over"})
+    return ET.tostring(image, encoding="UTF-8", xml_declaration=True)
+
+
+def _thumbnail(merged: np.ndarray) -> np.ndarray:
+    # Every so manieth pixel first: a thumbnail needs no more, and a huge picture no second copy.
+    step = max(1, max(merged.shape[:2]) // 1024)
+    small = Image.fromarray(np.ascontiguousarray(merged[::step, ::step]))
+    small.thumbnail((256, 256))
+    return np.asarray(small)
+
+
+def _sheet_to_json(sheet: Sheet) -> dict[str, Any]:
+    return {
         "width": sheet.width,
         "height": sheet.height,
-        "layers": described,
+        "origin": list(sheet.origin),
+        "scale": list(sheet.scale),
+        "last_key": sheet.last_key,
         "elements": [element_to_json(e) for e in sheet.elements],
         "scene": scene_to_json(sheet.scene),
         "divisions": [division_to_json(d) for d in draggable(sheet)],
-        "mask": None,
-        "settings": settings or {},
-        "takes": [],
+        "mask": None if sheet.mask is None else "waldrand/mask.png",
     }
-    if sheet.mask is not None:
-        ours["mask"] = "waldrand/mask.png"
-        entries["waldrand/mask.png"] = png_bytes(sheet.mask.read())
-    for i, saved in enumerate(takes):
-        src, t = f"waldrand/take-{i + 1:03d}.png", saved.take
-        # Where it was painted stands in its alpha; the colours stay whole under it.
-        entries[src] = png_bytes(np.dstack([t.pixels, t.region]))
-        f = t.frame
-        own = {"special": saved.special, "marked": saved.marked, "kept": saved.kept}
-        ours["takes"].append({"src": src, "frame": [f.x0, f.y0, f.x1, f.y1], "seed": t.seed, "recipe": t.recipe} | own)
-    small = Image.fromarray(merged)
-    small.thumbnail((256, 256))
-    entries["mergedimage.png"] = png_bytes(merged, picture_recipe(sheet))
-    entries["Thumbnails/thumbnail.png"] = png_bytes(np.asarray(small))
-    out = io.BytesIO()
-    with zipfile.ZipFile(out, "w") as z:
-        z.writestr(zipfile.ZipInfo("mimetype"), MIMETYPE, zipfile.ZIP_STORED)
-        z.writestr(zipfile.ZipInfo("stack.xml"), ET.tostring(stack, encoding="UTF-8", xml_declaration=True), zipfile.ZIP_DEFLATED)
-        for name, data in entries.items():
-            z.writestr(zipfile.ZipInfo(name), data, zipfile.ZIP_STORED)
-        z.writestr(zipfile.ZipInfo(OURS), json.dumps(ours, indent=1), zipfile.ZIP_DEFLATED)
-    write_atomically(path, lambda f: f.write(out.getvalue()))
+
+
+def _take_to_json(saved: SavedTake) -> dict[str, Any]:
+    f, e = saved.take.frame, saved.take.extent
+    out = {
+        "frame": [f.x0, f.y0, f.x1, f.y1],
+        "seed": saved.take.seed,
+        "recipe": saved.take.recipe,
+        "special": saved.special,
+        "marked": saved.marked,
+        "kept": saved.kept,
+    }
+    return out if e is None else out | {"extent": [e.width, e.height, e.x, e.y, *e.scale]}
+
+
+# --- reading
 
 
 class _Zip:
@@ -163,11 +186,12 @@ class _Zip:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self._pixels = 0
         try:
             self.zip = zipfile.ZipFile(path)
         except FileNotFoundError as error:
             raise Refused(f"There is no file {path}.") from error
-        except (zipfile.BadZipFile, OSError) as error:
+        except (zipfile.BadZipFile, OSError, ValueError) as error:
             raise Refused(f"{path} is not a sheet, or it is damaged or cut short.") from error
         if len(self.zip.infolist()) > MOST_ENTRIES:
             raise Refused(f"{path} holds more parts than any sheet; it is not opened.")
@@ -182,8 +206,29 @@ class _Zip:
             return self.zip.read(name)
         except KeyError as error:
             raise Refused(f"{self.path} is damaged: its part {name} is missing.") from error
-        except (zipfile.BadZipFile, OSError, EOFError, NotImplementedError, RuntimeError) as error:
+        except Refused:
+            raise
+        except (zipfile.BadZipFile, OSError, EOFError, NotImplementedError, RuntimeError, ValueError) as error:
             raise Refused(f"{self.path} is damaged: its part {name} cannot be read.") from error
+
+    def _counted(self, name: str) -> tuple[io.BytesIO, str]:
+        """A part that is a picture, and what to call it; counted before it takes memory."""
+        said, data = f"{self.path}: {name}", self.read(name)
+        width, height = size_of(io.BytesIO(data), said)
+        self._pixels += width * height
+        if self._pixels > MOST_PIXELS:
+            raise Refused(
+                f"{self.path} holds pictures of more than {MOST_PIXELS // 1_000_000} million pixels altogether; it is not opened."
+            )
+        return io.BytesIO(data), said
+
+    def picture(self, name: str) -> np.ndarray:
+        """(H, W, 4) uint8."""
+        return read_picture(*self._counted(name)).pixels
+
+    def grey(self, name: str) -> np.ndarray:
+        """(H, W) uint8."""
+        return read_grey(*self._counted(name))
 
 
 def open_sheet(path: Path) -> Opened:
@@ -196,108 +241,124 @@ def open_sheet(path: Path) -> Opened:
     with z.zip:
         if not z.has("mimetype") or z.read("mimetype", 100).strip() != MIMETYPE:
             raise Refused(f"{path} is not an OpenRaster file.")
-        if z.has(OURS):
-            try:
-                ours = json.loads(z.read(OURS, LARGEST_TEXT))
-                if ours["format"] != FORMAT:
-                    raise Refused(f"{path} was written by a newer Waldrand (format {ours['format']}).")
-                if all(hashlib.sha256(z.read(one["src"])).hexdigest() == one["sha256"] for one in ours["layers"]):
-                    return _ours(z, ours)
-            except (KeyError, TypeError, AttributeError, RecursionError, json.JSONDecodeError) as error:
-                raise Refused(f"{path} is damaged: Waldrand's own part cannot be read.") from error
+        if not z.has(OURS):
+            return _plain(z, "It holds no elements or recipes (another program saved it), so it was opened as plain layers.")
+        try:
+            ours = taken_table(json.loads(z.read(OURS, LARGEST_TEXT)), "It")
+            if needed(ours, "format", "It") != FORMAT:
+                raise Refused(f"{path} was written by a newer Waldrand (format {ours['format']!r:.20}).")
+            listed = [taken_table(one, "A layer") for one in taken_list(needed(ours, "layers", "It"), "Its list of layers")]
+            whole = all(hashlib.sha256(z.read(_src(one))).hexdigest() == one.get("sha256") for one in listed)
+        except Refused as error:
+            raise _damaged(path, error) from error
+        except (ValueError, RecursionError) as error:
+            raise Refused(f"{path} is damaged: Waldrand's own part cannot be read.") from error
+        if not whole:
             return _plain(
                 z, "Its layers were changed in another program, so it was opened as plain layers; elements and recipes are left out."
             )
-        return _plain(z, "It holds no elements or recipes (another program saved it), so it was opened as plain layers.")
+        try:
+            return _ours(z, ours, listed)
+        except Refused as error:
+            raise _damaged(path, error) from error
 
 
-def _ours(z: _Zip, d: dict[str, Any]) -> Opened:
-    layers: list[Layer | Patch] = []
-    sheet = Sheet(int(d["width"]), int(d["height"]))
-    for one in d["layers"]:
-        pixels = read_picture(io.BytesIO(z.read(one["src"])), f"{z.path}: {one['src']}").pixels
-        if "frame" in one:
-            frame = Rect(*(int(v) for v in one["frame"]))
-            region = read_grey(io.BytesIO(z.read(one["region"])), f"{z.path}: {one['region']}")
-            if pixels.shape[:2] != (frame.height, frame.width) or region.shape != pixels.shape[:2]:
-                raise Refused(f"{z.path} is damaged: a patch has another size than its frame.")
-            layers.append(
-                Patch(
-                    int(one["key"]),
-                    str(one["name"]),
-                    frame,
-                    np.ascontiguousarray(pixels[..., :3]),
-                    region,
-                    float(one["grow"]),
-                    float(one["feather"]),
-                    bool(one["visible"]),
-                    one["recipe"],
-                    float(one.get("opacity", 1.0)),
-                )
-            )
-        else:
-            layers.append(Layer(int(one["key"]), str(one["name"]), pixels, int(one["x"]), int(one["y"]), bool(one["visible"])))
+def _damaged(path: Path, error: Refused) -> Refused:
+    """The refusal of a part, of which its file is told."""
+    said = str(error)
+    return error if str(path) in said else Refused(f"{path} is damaged: Waldrand's own part cannot be read. {said[:1].upper()}{said[1:]}")
+
+
+def _src(one: dict[str, Any]) -> str:
+    return taken_words(needed(one, "src", "A layer"), "A layer's picture")
+
+
+def _ours(z: _Zip, d: dict[str, Any], listed: Sequence[dict[str, Any]]) -> Opened:
+    width, height = (taken_whole(needed(d, k, "The sheet"), f"The sheet's {k}") for k in ("width", "height"))
+    sheet = Sheet(width, height)
     mask = None
-    if d["mask"] is not None:
-        grey = read_grey(io.BytesIO(z.read(d["mask"])), f"{z.path}: {d['mask']}")
-        if grey.shape != (sheet.height, sheet.width):
-            raise Refused(f"{z.path} is damaged: its mask has another size than the sheet.")
+    if needed(d, "mask", "The sheet") is not None:
+        grey = z.grey(taken_words(d["mask"], "The mask"))
+        if grey.shape != (height, width):
+            raise Refused("its mask has another size than the sheet.")
         mask = Mask.from_array(grey)
-    divisions = tuple(division_from_json(x) for x in d.get("divisions", ()))
-    return Opened(
-        Sheet(
-            sheet.width,
-            sheet.height,
-            tuple(layers),
-            tuple(element_from_json(e) for e in d["elements"]),
-            scene_from_json(d["scene"]),
-            mask,
-            divisions,
-        ),
-        dict(d["settings"]),
-        takes=tuple(_take(z, one) for one in d.get("takes", ())),
+    origin = [taken_whole(v, "The sheet's origin") for v in taken_list(d.get("origin", [0, 0]), "The sheet's origin")]
+    scale = [taken_number(v, "The sheet's scale") for v in taken_list(d.get("scale", [1.0, 1.0]), "The sheet's scale")]
+    if len(origin) != 2 or len(scale) != 2 or min(scale) <= 0:
+        raise Refused("its origin or scale cannot be.")
+    sheet = Sheet(
+        width,
+        height,
+        tuple(layer_from_json(one, z.picture(_src(one)), z.grey) for one in listed),
+        tuple(map(element_from_json, taken_list(needed(d, "elements", "The sheet"), "The sheet's elements"))),
+        scene_from_json(needed(d, "scene", "The sheet")),
+        mask,
+        tuple(map(division_from_json, taken_list(d.get("divisions", []), "The sheet's divisions"))),
+        (origin[0], origin[1]),
+        (scale[0], scale[1]),
+        taken_whole(d.get("last_key", 0), "The sheet's last key"),
     )
+    keys = [*(x.key for x in sheet.layers), *(e.key for e in sheet.elements)]
+    if len(set(keys)) != len(keys) or min(keys, default=0) < 0:
+        raise Refused("two of its layers or elements have the same key.")
+    takes = tuple(_take(z, one) for one in taken_list(d.get("takes", []), "The sheet's takes"))
+    return Opened(sheet, taken_table(needed(d, "settings", "The sheet"), "The sheet's settings"), takes=takes)
 
 
-def _take(z: _Zip, d: dict[str, Any]) -> SavedTake:
-    rgba = read_picture(io.BytesIO(z.read(d["src"])), f"{z.path}: {d['src']}").pixels
-    frame = Rect(*(int(v) for v in d["frame"]))
+def _take(z: _Zip, d: Any) -> SavedTake:
+    d = taken_table(d, "A take")
+    rgba = z.picture(taken_words(needed(d, "src", "A take"), "A take's picture"))
+    frame = rect_from_json(needed(d, "frame", "A take"), "A take's frame")
     if rgba.shape[:2] != (frame.height, frame.width):
-        raise Refused(f"{z.path} is damaged: a take has another size than its frame.")
-    take = Take(frame, np.ascontiguousarray(rgba[..., :3]), np.ascontiguousarray(rgba[..., 3]), int(d["seed"]), dict(d["recipe"]))
-    return SavedTake(take, str(d["special"]), bool(d["marked"]), bool(d["kept"]))
+        raise Refused("A take has another size than its frame.")
+    extent = None
+    if "extent" in d:
+        numbers = [taken_number(v, "A take's extent") for v in taken_list(d["extent"], "A take's extent")]
+        if len(numbers) != 6:
+            raise Refused("A take's extent has to be six numbers.")
+        width, height, x, y = (round(v) for v in numbers[:4])
+        extent = Extent(width, height, x, y, (numbers[4], numbers[5]))
+    seed, recipe = taken_whole(needed(d, "seed", "A take"), "A take's seed"), taken_table(needed(d, "recipe", "A take"), "A take's recipe")
+    pixels, region = np.ascontiguousarray(rgba[..., :3]), np.ascontiguousarray(rgba[..., 3])
+    special = taken_words(needed(d, "special", "A take"), "What is special about a take")
+    take = Take(frame, pixels, region, seed, recipe, extent)
+    return SavedTake(take, special, needed(d, "marked", "A take") is True, needed(d, "kept", "A take") is True)
 
 
 def _plain(z: _Zip, note: str) -> Opened:
     text = z.read("stack.xml", 10_000_000)
     if b"<!DOCTYPE" in text or b"<!ENTITY" in text:
         raise Refused(f"{z.path}: its stack.xml holds declarations that no layer program writes; it is not opened.")
+    notes = [note]
     try:
         image = ET.fromstring(text)
         sheet = Sheet(int(image.attrib["w"]), int(image.attrib["h"]))
-        found: list[Layer] = []
-        notes = [note]
-
-        def walk(node: ET.Element, dx: int, dy: int, shown: bool) -> None:
-            for child in reversed(list(node)):
-                x, y = dx + int(child.get("x", "0")), dy + int(child.get("y", "0"))
-                visible = shown and child.get("visibility", "visible") == "visible"
-                if child.get("composite-op", "svg:src-over") != "svg:src-over" and len(notes) < 2:
-                    notes.append("Some layers are blended in ways Waldrand does not know; they are laid over plainly.")
-                if child.tag == "stack":
-                    walk(child, x, y, visible)
-                elif child.tag == "layer":
-                    pixels = read_picture(io.BytesIO(z.read(child.attrib["src"])), f"{z.path}: {child.attrib['src']}").pixels
-                    opacity = min(1.0, max(0.0, float(child.get("opacity", "1"))))
-                    if opacity < 1:
-                        pixels = pixels.copy()
-                        pixels[..., 3] = np.round(pixels[..., 3] * opacity)
-                    found.append(Layer(len(found) + 1, child.get("name", "layer"), pixels, x, y, visible))
-
-        for stack in image.findall("stack"):
-            walk(stack, 0, 0, True)
-    except (ET.ParseError, KeyError, ValueError) as error:
-        if isinstance(error, ValueError) and str(z.path) in str(error):
-            raise
+        found = [layer for stack in image.findall("stack") for layer in _layers(z, stack, 0, 0, True, notes)]
+    except Refused as error:
+        raise error if str(z.path) in str(error) else Refused(f"{z.path} is damaged: {error}") from error
+    except (ET.ParseError, KeyError, ValueError, OverflowError, RecursionError) as error:
         raise Refused(f"{z.path} is damaged: its stack.xml cannot be read ({error}).") from error
-    return Opened(Sheet(sheet.width, sheet.height, tuple(found)), {}, tuple(notes))
+    layers = tuple(PictureLayer(i + 1, *one) for i, one in enumerate(found))
+    return Opened(Sheet(sheet.width, sheet.height, layers), {}, tuple(notes))
+
+
+def _layers(z: _Zip, node: ET.Element, dx: int, dy: int, shown: bool, notes: list[str]) -> list[tuple[str, np.ndarray, int, int, bool]]:
+    """The layers of a stack, lowest first: name, pixels, place, whether visible."""
+    out: list[tuple[str, np.ndarray, int, int, bool]] = []
+    for child in reversed(list(node)):
+        x, y = dx + int(child.get("x", "0")), dy + int(child.get("y", "0"))
+        if max(abs(x), abs(y)) > 10**7:
+            raise Refused("A layer lies too far outside.")
+        visible = shown and child.get("visibility", "visible") == "visible"
+        if child.get("composite-op", "svg:src-over") != "svg:src-over" and len(notes) < 2:
+            notes.append("Some layers are blended in ways Waldrand does not know; they are laid over plainly.")
+        if child.tag == "stack":
+            out += _layers(z, child, x, y, visible, notes)
+        elif child.tag == "layer":
+            pixels = z.picture(child.attrib["src"])
+            opacity = float(child.get("opacity", "1"))
+            if not opacity >= 1:
+                pixels = pixels.copy()
+                pixels[..., 3] = np.round(pixels[..., 3] * max(0.0, opacity if opacity == opacity else 0.0))
+            out.append((child.get("name", "layer"), pixels, x, y, visible))
+    return out

@@ -53,6 +53,15 @@ def _open(source: Path | BinaryIO, name: str) -> Image.Image:
         raise Refused(f"{name} cannot be read: {error.strerror or 'it is damaged or cut short'}.") from error
 
 
+def size_of(source: Path | BinaryIO, name: str) -> tuple[int, int]:
+    """Width and height of a picture, of which nothing else is read.
+
+    Raises:
+        Refused: missing, damaged or too large, in a sentence.
+    """
+    return _open(source, name).size
+
+
 def _load(image: Image.Image, name: str) -> Image.Image:
     try:
         image.load()

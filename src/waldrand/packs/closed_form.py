@@ -12,8 +12,8 @@ import numpy as np
 from ..core.noise.levels import Schedule
 from ..core.packs import ELEMENT, SCENE, Finder, PackInfo, Rows, UnknownWord
 from ..core.picture.resample import resize_mask
-from ..core.told.figures import Figures
-from ..core.told.placing import Places
+from ..core.told.figures import FigureBook
+from ..core.told.placing import PlaceBook
 from ..core.values.frame import FrameLimits
 from .words import Vocabulary
 
@@ -86,8 +86,8 @@ class ClosedFormPack:
         )
         self.words = Vocabulary(("", *COLOURS), {"grass": "green", "rust": "red"}, frozenset({"a", "the"}), {"colours": tuple(COLOURS)})
         self.finder: Finder | None = ColourFinder(self.words)
-        self.figures: Figures | None = None
-        self.places: Places | None = None
+        self.figures: FigureBook | None = None
+        self.places: PlaceBook | None = None
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)

@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, UnidentifiedImageError
 
+from ..core.packs import Figure
 from ..core.refused import Refused
-from ..core.told.figures import Figure
 
 MOST_FIGURES, LARGEST_SIDE, LARGEST_AREA = 20_000, 512, 64_000_000
 

@@ -14,9 +14,9 @@ from safetensors.numpy import load_file
 
 from ..core.packs import NONE, Finder, PackInfo, Rows, UnknownWord
 from ..core.refused import Refused
-from ..core.told.figures import Figures
+from ..core.told.figures import FigureBook
 from ..core.told.naming import named
-from ..core.told.placing import Places
+from ..core.told.placing import PlaceBook
 from .figure_sheet import read_figures
 from .manifest import FINDER, GRAPHS, QUICK, FinderLabels, Manifest, read_manifest
 from .place_list import read_places
@@ -98,13 +98,13 @@ class OnnxPack:
         self.finder: Finder | None = None
         if manifest.finder is not None:
             self.finder = OnnxFinder(_session(manifest, FINDER, threads), manifest.finder, self.words)
-        self.figures: Figures | None = None
+        self.figures: FigureBook | None = None
         if manifest.figures is not None:
             picture, listed = (manifest.folder / name for name in manifest.figures)
-            self.figures = Figures(read_figures(picture, listed), lambda phrase: self.words.read(phrase)[0])
-        self.places: Places | None = None
+            self.figures = FigureBook(read_figures(picture, listed), lambda phrase: self.words.read(phrase)[0])
+        self.places: PlaceBook | None = None
         if manifest.places is not None:
-            self.places = Places(*read_places(manifest.folder / manifest.places), self.words.read)
+            self.places = PlaceBook(*read_places(manifest.folder / manifest.places), self.words.read)
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)

@@ -5,8 +5,8 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
+from ..core.packs import Spot
 from ..core.refused import Refused
-from ..core.told.placing import Spot
 
 MOST_SPOTS, LARGEST_FILE = 50_000, 20_000_000
 

@@ -5,26 +5,24 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
-from ..packs import PackInfo
-from ..passes.request import Request
-
 #: "asked": the model is asked what guidance leads away from; "kept": it leads as it did at the evaluation before.
 Lead = Literal["none", "asked", "kept"]
 
 
-def leads(levels: Sequence[float], request: Request, info: PackInfo) -> list[Lead]:
+def leads(levels: Sequence[float], guided: tuple[float, float] | None, kept: float = 0.0) -> list[Lead]:
     """For each level that the model is asked at, in order, whether guidance leads there and how.
 
-    Where it leads changes slowly from level to level, so it is kept for the next evaluation where that is less than
-    `info.lead_kept` away. That it costs nothing in placement was measured (docs/model.md).
+    guided: the least and the greatest level at which it leads; elsewhere words are followed as they are (Kynkäänniemi et al.,
+    "Applying guidance in a limited interval", 2024). None: nowhere. Where it leads changes slowly from level to level, so it is kept for
+    the next evaluation where that is less than `kept` away. That it costs nothing in placement was measured (docs/model.md).
     """
     out: list[Lead] = []
     last: float | None = None
     for t in levels:
-        if not request.guided_at(t, info):
+        if guided is None or not guided[0] <= t <= guided[1]:
             out.append("none")
             last = None
-        elif last is not None and abs(last - t) < info.lead_kept:
+        elif last is not None and abs(last - t) < kept:
             out.append("kept")
             last = None
         else:

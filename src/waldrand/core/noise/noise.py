@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from ..refused import Refused
@@ -27,13 +29,13 @@ def noise(seed: int, purpose: int, shape: tuple[int, ...]) -> np.ndarray:
     return np.random.Generator(np.random.Philox(key=[seed, purpose])).standard_normal(shape, dtype=np.float32)
 
 
-def with_own_seeds(base: np.ndarray, own: list[tuple[int, np.ndarray]], purpose: int = ELEMENT) -> np.ndarray:
-    """Replaces the noise base (C, h, w) inside each outline (h, w, 0..1) by the noise of that seed and purpose.
+def with_own_seeds(base: np.ndarray, own: Sequence[tuple[int, int, np.ndarray]]) -> np.ndarray:
+    """Replaces the noise base (C, h, w) inside each outline (h, w, 0..1) by the noise of its seed and purpose: (seed, purpose, outline).
 
     Soft edges are mixed by (1 - m, m) / sqrt((1 - m)^2 + m^2), which keeps the variance at 1.
     """
     e = base
-    for seed, m in own:
+    for seed, purpose, m in own:
         other = noise(seed, purpose, base.shape)
         e = ((1 - m) * e + m * other) / np.sqrt((1 - m) ** 2 + m**2)
     return np.asarray(e, np.float32)

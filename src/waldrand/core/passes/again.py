@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from threading import Event
 
 from ..noise.noise import LARGEST_SEED
 from ..packs import Pack
-from ..seen.found import Score, finder_of, placement
+from ..seen.find import finder_of
+from ..seen.score import Score, placement
 from ..values.sheet import Sheet
 from .nearer import nearer_mask
 from .plan import Plan, plan
 from .request import Request
-from .run import Progress, Take, run_nearer, run_take
+from .run import Watch, run_nearer, run_take
+from .take import Take
 
 #: Between the seeds of an element's tries, so that they are not those of the takes next to this one.
 STRIDE = 1000
@@ -48,7 +49,7 @@ class Tried:
 def with_seeds(sheet: Sheet, seeds: Mapping[int, int]) -> Sheet:
     """The sheet with other noise inside some elements, given by key."""
     for key, seed in seeds.items():
-        sheet = sheet.with_element(replace(sheet.element(key), seed=seed))
+        sheet = sheet.with_element(replace(sheet.element(key), seed=seed, take_noise=False))
     return sheet
 
 
@@ -72,15 +73,13 @@ def missed_again(p: Plan, scores: Sequence[Score], seeds: Mapping[int, int]) -> 
     return sheet, from_nearer(request, {k: seeds[k] for k in seeds if k in missed - astray})
 
 
-def run_until_landed(
-    p: Plan, pack: Pack, seed: int, tries: int, progress: Progress | None = None, stop: Event | None = None, take: int = 0, takes: int = 1
-) -> Tried:
-    """A take of which what missed gets another chance (`missed_again`), at most `tries` times; the best of all is returned.
-    take, takes: for the progress, which begins anew with each try.
+def run_until_landed(p: Plan, pack: Pack, seed: int, tries: int, watch: Watch | None = None) -> Tried:
+    """A take of which what missed gets another chance (`missed_again`), at most `tries` times; the best of all is returned. The progress
+    begins anew with each try.
 
     Raises:
         Refused: the pack has no finder.
-        Stopped: `stop` was set.
+        Stopped: no more was wanted.
     """
     finder_of(pack)
 
@@ -89,14 +88,14 @@ def run_until_landed(
 
     def tried(of: Plan, before: Tried, n: int) -> Tried:
         if [e.seed for e in of.sheet.elements] != [e.seed for e in before.sheet.elements]:
-            return judged(run_take(of, pack, seed, progress, stop, take, takes), of, n)
+            return judged(run_take(of, pack, seed, watch), of, n)
         # The whole is the same: only what is painted from nearer comes on top.
         made = before.take
         for key, own in of.request.nearer_by(seed)[len(before.plan.request.nearer) :]:
-            made = run_nearer(made, of, pack, key, own, progress, stop, take, takes)
+            made = run_nearer(made, of, pack, key, own, watch)
         return judged(made, of, n)
 
-    best = judged(run_take(p, pack, seed, progress, stop, take, takes), p, 0)
+    best = judged(run_take(p, pack, seed, watch), p, 0)
     n = 0
     while best.missed and n < tries:
         n += 1

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
 
-from ..packs import Pack
-from ..told.figures import Figures, chosen, fitted
+from ..packs import Figures, Pack
+from ..told.figures import chosen, fitted
 from ..values.element import Element, phrases
-from ..values.frame import Rect
+from ..values.frame import Rect, WorkFrame
 from ..values.outline import Box, Outline, area, rasterise
 from ..values.sheet import Sheet
-from .request import Request
+from .request import PassSettings
 
 #: The part of an ellipse's box, a side, that a figure gets.
 ELLIPSE = 0.86
@@ -22,10 +23,10 @@ ANEW = 0.8
 LOOSE = 0.7
 
 
-def figures_for(request: Request, pack: Pack) -> Figures | None:
+def figures_for(settings: PassSettings, pack: Pack) -> Figures | None:
     """The figures that a pass may fit in; None where it is not to, or the pack has none or cannot be told where things are."""
-    s = request.settings
-    return pack.figures if s.figures and s.method == "steer" and "regions" in pack.info.capabilities else None
+    told_where = settings.method == "steer" and "regions" in pack.info.capabilities
+    return pack.figures if settings.figures and told_where else None
 
 
 def room_for_figure(outline: Outline) -> Box | None:
@@ -57,37 +58,45 @@ def _fitted(words: str, sheet: Sheet, figures: Figures, room: Box, seed: int, ke
     return fitted(chosen(found, (x1 - x0) / (y1 - y0), seed, key), room)
 
 
-def fitted_figures(sheet: Sheet, request: Request, pack: Pack, seed: int) -> dict[int, Outline]:
-    """By the keys of the elements that a compose or rework of this seed paints anew, the figures it fits into their outlines."""
-    figures, out = figures_for(request, pack), {}
+def fitted_figures(sheet: Sheet, settings: PassSettings, pack: Pack, seed: int) -> dict[int, Outline]:
+    """By the keys of the elements that a pass of this seed over the whole sheet paints anew, the figures it fits into their outlines."""
+    figures, out = figures_for(settings, pack), {}
     for e in sheet.elements:
-        strength = request.settings.strength if e.strength is None else e.strength
+        strength = settings.strength if e.strength is None else e.strength
         shape = figure_of(e, sheet, figures, seed) if strength >= ANEW or not sheet.has_picture else None
         if shape is not None:
             out[e.key] = shape
     return out
 
 
-def with_figures(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Sheet:
-    """The sheet as a compose or rework tells it: with figures instead of outlines that only say where."""
-    for key, shape in fitted_figures(sheet, request, pack, seed).items():
+def with_figures(sheet: Sheet, shapes: Mapping[int, Outline]) -> Sheet:
+    """The sheet as a pass tells it: with figures, by the elements' keys, instead of outlines that only say where."""
+    for key, shape in shapes.items():
         # A soft edge is for outlines; it would eat up a figure's limbs.
         sheet = sheet.with_element(replace(sheet.element(key), outline=shape, feather=0.0))
     return sheet
 
 
-def mask_figure(place: np.ndarray, sheet: Sheet, request: Request, pack: Pack, seed: int) -> Outline | None:
+def mask_figure(place: np.ndarray, sheet: Sheet, words: str, settings: PassSettings, pack: Pack, seed: int) -> Outline | None:
     """The figure that the words of an inpaint of this seed name, fitted into its outline (h, w) 0..1, in cells; None where they name
     none, where little is painted anew, or where the mask is a shape drawn on purpose."""
-    figures, solid = figures_for(request, pack), place > 0.5
-    if figures is None or request.settings.strength < ANEW or not solid.any():
+    figures, solid = figures_for(settings, pack), place > 0.5
+    if figures is None or settings.strength < ANEW or not solid.any():
         return None
     ys, xs = np.nonzero(solid)
     room = float(xs.min()), float(ys.min()), float(xs.max() + 1), float(ys.max() + 1)
-    return _fitted(request.words, sheet, figures, room, seed, 0) if solid.sum() >= LOOSE * area(room) else None
+    return _fitted(words, sheet, figures, room, seed, 0) if solid.sum() >= LOOSE * area(room) else None
 
 
-def figure_in_mask(place: np.ndarray, sheet: Sheet, request: Request, pack: Pack, seed: int) -> np.ndarray:
+def figure_in_mask(place: np.ndarray, shape: Outline | None) -> np.ndarray:
     """An inpaint's outline (h, w) 0..1, in cells, with its figure in its place, where it has one."""
-    shape, (h, w) = mask_figure(place, sheet, request, pack, seed), place.shape
+    h, w = place.shape
     return place if shape is None else np.asarray(rasterise(shape, Rect(0, 0, w, h), h, w) * place, np.float32)
+
+
+def on_sheet(shape: Outline, frame: WorkFrame, cells: tuple[int, int]) -> Outline:
+    """An outline of a frame's cells, on the sheet."""
+    (h, w), r = cells, frame.rect
+    x0, y0, x1, y1 = shape.box
+    kx, ky = r.width / w, r.height / h
+    return shape.with_box((r.x0 + x0 * kx, r.y0 + y0 * ky, r.x0 + x1 * kx, r.y0 + y1 * ky))

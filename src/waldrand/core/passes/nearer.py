@@ -1,8 +1,6 @@
-"""Painting an element of a take once more from nearer, so that a small thing gets many pixels: as an inpaint of its own."""
+"""Which elements of a take are worth painting once more from nearer, so that they get many pixels, and where."""
 
 from __future__ import annotations
-
-from dataclasses import replace
 
 import numpy as np
 
@@ -12,8 +10,9 @@ from ..values.element import phrases
 from ..values.frame import FrameLimits, Rect, WorkFrame, fitted_frame
 from ..values.masks import Mask
 from ..values.outline import rasterise
+from ..values.shaping import rounded
 from ..values.sheet import Sheet
-from .request import KEPT_FEATHER, Request
+from .request import KEPT_FEATHER
 
 #: Strength: what stands there is taken for spoiled. Room round the outline that may change too, in shares of its longer side.
 STRENGTH, ROOM = 1.0, 0.06
@@ -35,11 +34,17 @@ def nearer_mask(sheet: Sheet, key: int) -> Mask:
     at = next((i for i, e in enumerate(sheet.elements) if e.key == key), None)
     if at is None:
         raise Refused(f"There is no element {key} on this sheet to paint from nearer.")
-    own, *before_it = (rasterise(e.outline, sheet.rect, sheet.height, sheet.width) > 0.5 for e in sheet.elements[at:])
+    whole = Mask(sheet.width, sheet.height)
+    near = rounded(sheet.elements[at].outline.box, KEPT_FEATHER + 2).intersect(sheet.rect)
+    if not near.area:
+        return whole
+    # Begun at even pixels: halves are rounded to even ones where outlines are drawn.
+    near = Rect(near.x0 & ~1, near.y0 & ~1, near.x1, near.y1)
+    own, *before_it = (rasterise(e.outline, near, near.height, near.width) > 0.5 for e in sheet.elements[at:])
     free = ~np.any(before_it, axis=0) if before_it else np.ones_like(own)
     own = own & free
     room = room_of(Mask.from_array(own.astype(np.uint8)).box())
-    return Mask.from_array(np.where(free, edge_alpha(own, grow=room), 0).astype(np.uint8))
+    return whole.with_part(np.where(free, edge_alpha(own, grow=room), 0).astype(np.uint8), near)
 
 
 def small_ones(sheet: Sheet, whole: WorkFrame, limits: FrameLimits, margin: float) -> tuple[int, ...]:
@@ -52,19 +57,3 @@ def small_ones(sheet: Sheet, whole: WorkFrame, limits: FrameLimits, margin: floa
         if not mask.empty and fitted_frame(mask.box(), sheet.width, sheet.height, limits, margin).scale >= SMALL * whole.scale:
             out.append(e.key)
     return tuple(out)
-
-
-def nearer_pass(sheet: Sheet, request: Request, seen: Sheet, key: int) -> tuple[Sheet, Request]:
-    """What to ask for so that one element of a pass is painted from nearer. seen: the sheet with the pass's take laid on.
-
-    Raises:
-        Refused: there is no such element, it has no words, or nothing of it can be seen.
-    """
-    mask = nearer_mask(sheet, key)
-    e = sheet.element(key)
-    if not phrases(e.words):
-        raise Refused(f"“{e.name}” has no words, so it cannot be painted from nearer.")
-    if mask.empty:
-        raise Refused(f"Nothing of “{e.name}” can be seen, so it cannot be painted from nearer.")
-    settings = replace(request.settings, strength=STRENGTH, figures=request.settings.figures and e.figure)
-    return replace(seen, mask=mask), Request("inpaint", settings, e.words, e.avoid)

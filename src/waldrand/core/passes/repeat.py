@@ -9,16 +9,19 @@ from typing import Any
 
 import numpy as np
 
+from ..fields import needed, taken_table, taken_whole
 from ..noise.noise import LARGEST_SEED
 from ..packs import Pack
 from ..refused import Refused
 from ..values.element import Element
-from ..values.sheet import Layer, Patch, Sheet
+from ..values.layers import Patch, PictureLayer
+from ..values.sheet import Sheet
 from .again import from_nearer, rolled
 from .plan import plan
-from .recipe import FORMAT, pixels_hash, recipe_frame, request_from_json, sheet_before
+from .recipe import THIS, Entry, entries_of, pixels_hash, recipe_frame, request_from_json, sheet_before
 from .request import Request
-from .run import Progress, Take, run_take
+from .run import Progress, Watch, run_take
+from .take import Take
 
 
 @dataclass(frozen=True)
@@ -30,53 +33,47 @@ class Repeated:
 
 
 @dataclass(frozen=True, eq=False)
-class Stage:
-    """before: the sheet a pass ran on; request: what was asked; grow, feather, opacity: how its patch was laid over."""
+class Made:
+    """A pass of a recipe, ready to be made once more. before: the sheet it ran on; request: what was asked; entry: how it was laid over."""
 
     before: Sheet
     request: Request
-    grow: float
-    feather: float
-    opacity: float
+    entry: Entry
 
     def patch(self, take: Take) -> Patch:
-        return replace(take.to_patch(self.before.next_key(), "again"), grow=self.grow, feather=self.feather, opacity=self.opacity)
+        one = self.entry
+        return replace(take.to_patch(self.before.next_key(), "again"), grow=one.grow, feather=one.feather, opacity=one.opacity)
 
 
-def _stages(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[Stage, Patch, Sheet]:
+def _passes(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[Made, Patch, Sheet]:
     """Every pass of a recipe; each is sent its patch before the next. Returns the whole sheet."""
-    if recipe["format"] != FORMAT:
-        raise Refused(f"This recipe has format {recipe['format']}; this version reads format {FORMAT}.")
-    sheet = Sheet(int(recipe["width"]), int(recipe["height"]))
-    wanted = recipe["picture"]
+    entries = entries_of(recipe)
+    width, height = (taken_whole(needed(recipe, k, THIS), f"The recipe's {k}") for k in ("width", "height"))
+    sheet, wanted = Sheet(width, height), needed(recipe, "picture", THIS)
     if wanted is not None:
         found = next((p for p in inputs if pixels_hash(p) == wanted), None)
         if found is None:
-            raise Refused(f"The picture this was made from is missing: its sha256 begins with {wanted[:12]}. Give it with --input.")
-        sheet = sheet.with_layer(Layer(sheet.next_key(), "picture", found))
-    for entry in recipe["passes"]:
-        one = entry["recipe"]
-        before = sheet_before(one, sheet.width, sheet.height, sheet.layers)
-        frame = recipe_frame(one)
-        if one["start"] is not None and pixels_hash(before.flatten(frame.intersect(before.rect))) != one["start"]:
+            raise Refused(f"The picture this was made from is missing: its sha256 begins with {str(wanted)[:12]}. Give it with --input.")
+        sheet = sheet.with_layer(PictureLayer(sheet.next_key(), "picture", found))
+    for entry in entries:
+        before, start = sheet_before(entry.recipe, width, height, sheet.layers), needed(entry.recipe, "start", THIS)
+        frame = recipe_frame(entry.recipe)
+        if start is not None and pixels_hash(before.flatten(frame.intersect(before.rect))) != start:
             raise Refused(
                 "A pass started from a picture that is no longer part of this one (a patch that was "
                 "hidden or deleted afterwards), so it cannot be repeated from this file alone."
             )
-        if one["start"] is None:
+        if start is None:
             before = replace(before, layers=())
         # A key that nothing has, also when the pass began on a bare sheet.
-        patch = yield Stage(before, request_from_json(one), entry["grow"], entry["feather"], entry.get("opacity", 1.0))
+        patch = yield Made(before, request_from_json(entry.recipe), entry)
         sheet = sheet.with_layer(replace(patch, key=sheet.next_key()))
     return sheet
 
 
-_DAMAGED = "The recipe in this picture is damaged or was not written by Waldrand."
-
-
-def _made(stage: Stage, pack: Pack, progress: Progress | None, stop: Event | None) -> Patch:
-    request = stage.request
-    return stage.patch(run_take(plan(stage.before, request, pack), pack, request.settings.seed, progress, stop))
+def _made(one: Made, pack: Pack, progress: Progress | None, stop: Event | None) -> Patch:
+    request = one.request
+    return one.patch(run_take(plan(one.before, request, pack), pack, request.settings.seed, Watch(progress, stop)))
 
 
 def repeat(
@@ -89,17 +86,14 @@ def repeat(
     Raises:
         Refused: a recipe that cannot be read, or an input picture that is missing.
     """
+    notes = dict.fromkeys(n for entry in entries_of(recipe) for n in _differences(entry.recipe, pack))
+    passes = _passes(recipe, inputs)
     try:
-        notes = dict.fromkeys(n for entry in recipe["passes"] for n in _differences(entry["recipe"], pack))
-        stages = _stages(recipe, inputs)
-        try:
-            stage = next(stages)
-            while True:
-                stage = stages.send(_made(stage, pack, progress, stop))
-        except StopIteration as done:
-            sheet: Sheet = done.value
-    except (KeyError, TypeError, IndexError) as error:
-        raise Refused(_DAMAGED) from error
+        one = next(passes)
+        while True:
+            one = passes.send(_made(one, pack, progress, stop))
+    except StopIteration as done:
+        sheet: Sheet = done.value
     return Repeated(sheet.flatten(), tuple(notes))
 
 
@@ -121,25 +115,22 @@ def reroll(
     Raises:
         Refused: a recipe that cannot be read, no such element, or one that cannot be painted from nearer.
     """
-    try:
-        stages = _stages(recipe, inputs)
-        stage = next(stages, None)
-        if stage is None:
-            raise Refused("Nothing was painted in this picture, so there is nothing to roll again.")
-        for _ in recipe["passes"][1:]:
-            stage = stages.send(_made(stage, pack, progress, stop))
-    except (KeyError, TypeError, IndexError) as error:
-        raise Refused(_DAMAGED) from error
-    chosen, request = find_element(stage.before, element), stage.request
+    passes = _passes(recipe, inputs)
+    one = next(passes, None)
+    if one is None:
+        raise Refused("Nothing was painted in this picture, so there is nothing to roll again.")
+    for _ in entries_of(recipe)[1:]:
+        one = passes.send(_made(one, pack, progress, stop))
+    chosen, request = find_element(one.before, element), one.request
     had = chosen.seed if chosen.seed is not None else request.settings.seed
     if nearer:
         had = next((own for key, own in reversed(request.nearer) if key == chosen.key and own is not None), had)
     new = (had + 1) % (LARGEST_SEED + 1) if seed is None else seed
     if nearer:
-        again = replace(stage, request=from_nearer(request, {chosen.key: new}))
+        again = replace(one, request=from_nearer(request, {chosen.key: new}))
     else:
-        before, request = rolled(stage.before, request, {chosen.key: new})
-        again = replace(stage, before=before, request=request)
+        before, request = rolled(one.before, request, {chosen.key: new})
+        again = replace(one, before=before, request=request)
     patch = _made(again, pack, progress, stop)
     return again.before.with_layer(replace(patch, name=f"{chosen.name}, seed {new}")), chosen, new
 
@@ -161,9 +152,9 @@ def find_element(sheet: Sheet, which: int | str) -> Element:
 
 
 def _differences(recipe: dict[str, Any], pack: Pack) -> list[str]:
-    out, made, info = [], recipe["pack"], pack.info
-    if made["digest"] != info.digest:
-        out.append(f"It was made with the pack {made['name']} {made['version']}; this is {info.name} {info.version}.")
-    if made["threads"] != info.threads:
-        out.append(f"It was computed on {made['threads']} threads; this is {info.threads}.")
+    out, made, info = [], taken_table(needed(recipe, "pack", THIS), "The recipe's pack"), pack.info
+    if made.get("digest") != info.digest:
+        out.append(f"It was made with the pack {made.get('name')} {made.get('version')}; this is {info.name} {info.version}.")
+    if made.get("threads") != info.threads:
+        out.append(f"It was computed on {made.get('threads')} threads; this is {info.threads}.")
     return out

@@ -1,21 +1,28 @@
-"""What an artist asks for: the kind of pass and its settings. The defaults of everything stand here."""
+"""What an artist asks for: the kind of pass and its settings. The defaults, ranges and names of everything stand here."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Literal
+from typing import Any, get_args
 
+from ..fields import Field, check, choice, fields_of, flag, number, pairs, text, whole
 from ..noise.noise import LARGEST_SEED
 from ..noise.samplers import SAMPLERS, Sampler
-from ..packs import PackInfo
 from ..refused import Refused
+from ..told.voices import Method
 
-Kind = Literal["compose", "inpaint", "rework"]
-Method = Literal["steer", "blend", "text"]
-METHODS: tuple[Method, ...] = ("steer", "blend", "text")
-MOST_STEPS = 200
-MOST_GUIDANCE = 20.0
-LEAST_DETAIL, MOST_DETAIL = 0.5, 2.0
+METHODS: tuple[Method, ...] = get_args(Method)
+METHOD_NAMES: dict[str, str] = {"steer": "steered", "blend": "blended", "text": "text only"}
+SAMPLER_NAMES: dict[str, str] = {
+    "second": "second order",
+    "first": "first order",
+    "heun": "Heun",
+    "ancestral": "ancestral",
+    "ancestral-second": "ancestral, second order",
+}
+#: Edge of a kept inpaint, in sheet pixels.
+KEPT_FEATHER = 8.0
 
 
 @dataclass(frozen=True)
@@ -23,79 +30,181 @@ class PassSettings:
     """steps at full strength; guidance (1: words as they are); method; sampler; strength 0..1; seed;
     margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of the
     start picture stays where strength is low; spacing of the noise levels (above 1: more of them at high noise), or None for
-    the pack's; figures: whether the shapes that things have are fitted into outlines that only say where (core.figures); detail: how
+    the pack's; figures: whether the shapes that things have are fitted into outlines that only say where (passes.fitting); detail: how
     finely it is computed, in sides of the size that the pack does best.
 
     Raises:
         Refused: a value outside its range, in a sentence for the artist.
     """
 
-    steps: int = 20
-    guidance: float = 3.0
-    method: Method = "steer"
-    sampler: Sampler = "second"
-    strength: float = 1.0
-    seed: int = 0
-    margin: float = 0.5
-    carry_detail: bool = True
-    spacing: float | None = None
-    figures: bool = True
-    detail: float = 1.0
+    steps: int = whole(
+        20,
+        1,
+        200,
+        "Steps go",
+        label="steps",
+        tip="Steps at full strength: more is slower, about 20 is enough.",
+        option="steps at full strength",
+    )
+    guidance: float = number(
+        3.0,
+        0,
+        20,
+        "Guidance goes",
+        label="guidance",
+        tip="Guidance: how strictly words are followed. 1 to 4 is usual; 1 is quickest.",
+        option="how strictly the words are followed; 1: as they are",
+        step=0.25,
+        decimals=2,
+    )
+    method: Method = choice(
+        "steer",
+        METHOD_NAMES.items(),
+        "There is no method called",
+        label="method",
+        tip="Steered: each thing inside its outline. Blended: a prediction for each element, slower, for packs that cannot steer. "
+        "Text only: all words in one prompt, outlines ignored, to compare.",
+        option="steer: by outlines; blend: a prediction for each element, slower; text: all words in one prompt, outlines ignored",
+    )
+    sampler: Sampler = choice(
+        "second",
+        ((s, SAMPLER_NAMES[s]) for s in SAMPLERS),
+        "There is no sampler called",
+        label="sampler",
+        tip="How noise levels are stepped through. Second order needs few steps; Heun is as exact at twice the cost; ancestral ones draw "
+        "fresh noise at each step, which mends what earlier steps got wrong, and more steps give another picture.",
+        option="how noise levels are stepped through",
+    )
+    strength: float = number(
+        1.0,
+        0,
+        1,
+        "Denoise strength goes",
+        label="strength",
+        tip="Denoise strength: 0 keeps the picture, about 0.3 unites it, 0.6 repaints in place, 1 starts anew.",
+        option="denoise strength, 0 to 1",
+        step=0.05,
+        decimals=2,
+    )
+    seed: int = whole(
+        0,
+        0,
+        LARGEST_SEED,
+        "A seed is",
+        label="seed",
+        tip="Seed of the first take. The same seed and settings paint the same picture.",
+        option="seed (default: the file's, else 0)",
+    )
+    margin: float = number(
+        0.5,
+        0,
+        10,
+        "The context margin goes",
+        label="context",
+        tip="Context: how much round the mask is looked at, in shares of its longer side.",
+        option="how much round the mask is looked at, in shares of its longer side",
+        step=0.25,
+        decimals=2,
+    )
+    carry_detail: bool = flag(
+        True,
+        label="fine detail",
+        tip="Carry fine detail of the picture over where the strength is low, so that a light rework keeps its sharpness.",
+        option="carry fine detail of the picture over where the strength is low",
+    )
+    spacing: float | None = number(
+        None,
+        0.1,
+        20,
+        "The spacing of noise levels goes",
+        optional=True,
+        label="spacing",
+        tip="Spacing of noise levels: above 1 more steps go to the rough beginning.",
+        option="spacing of the noise levels: above 1 more steps go to the rough beginning",
+        step=0.25,
+        decimals=2,
+    )
+    figures: bool = flag(
+        True,
+        label="figures",
+        tip="Fit the shape of what is named into rectangles, ellipses and masks that only say where, wherever the picture is painted anew. "
+        "Another seed stands or looks another way.",
+        option="fit the shapes of things into loose outlines",
+    )
+    detail: float = number(
+        1.0,
+        0.5,
+        2.0,
+        "Detail goes",
+        label="detail",
+        tip="Detail: how finely the pass is computed, 1 as the model does best. More makes finer things where figures or outlines say what "
+        "stands where, and takes longer; from words alone it makes more things.",
+        option="how finely it is computed, 0.5 to 2; 1: as the pack does best",
+        step=0.1,
+        decimals=2,
+    )
 
     def __post_init__(self) -> None:
-        if not 1 <= self.steps <= MOST_STEPS:
-            raise Refused(f"Steps go from 1 to {MOST_STEPS}; {self.steps} is outside.")
-        if not 0 <= self.guidance <= MOST_GUIDANCE:
-            raise Refused(f"Guidance goes from 0 to {MOST_GUIDANCE:g}; {self.guidance:g} is outside.")
-        if self.method not in METHODS:
-            raise Refused(f"There is no method called “{self.method}”; choose one of {', '.join(METHODS)}.")
-        if self.sampler not in SAMPLERS:
-            raise Refused(f"There is no sampler called “{self.sampler}”; choose one of {', '.join(SAMPLERS)}.")
-        if not 0 <= self.strength <= 1:
-            raise Refused(f"Denoise strength goes from 0 to 1; {self.strength:g} is outside.")
-        if not 0 <= self.seed <= LARGEST_SEED:
-            raise Refused(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {self.seed}.")
-        if self.spacing is not None and not 0.1 <= self.spacing <= 20:
-            raise Refused(f"The spacing of noise levels goes from 0.1 to 20; {self.spacing:g} is outside.")
-        if not LEAST_DETAIL <= self.detail <= MOST_DETAIL:
-            raise Refused(f"Detail goes from {LEAST_DETAIL:g} to {MOST_DETAIL:g}; {self.detail:g} is outside.")
-        if not 0 <= self.margin <= 10:
-            raise Refused(f"The context margin goes from 0 to 10; {self.margin:g} is outside.")
+        check(self)
 
 
 @dataclass(frozen=True)
 class Request:
-    """words and avoid: an inpaint's or rework's own; nearer: keys of elements that are painted once more from nearer when the
-    whole is done, one after another, each with its seed (None: the take's); small_nearer: all small ones first of all; clears: whether
-    an inpaint without any words of its own leads away from what its mask covers."""
+    """kind: a kind of pass by its name; words and avoid: the pass's own, where its kind has any; nearer: keys of elements that are
+    painted once more from nearer when the whole is done, one after another, each with its seed (None: the take's); small_nearer: all
+    small ones first of all; clears: whether an inpaint without any words of its own leads away from what its mask covers; cleared:
+    whether the words to avoid are what was found there, and nobody's own; more: what only its kind knows, by name.
 
-    kind: Kind
+    Raises:
+        Refused: a value outside its range.
+    """
+
+    kind: str
     settings: PassSettings = field(default_factory=PassSettings)
-    words: str = ""
-    avoid: str = ""
-    nearer: tuple[tuple[int, int | None], ...] = ()
-    small_nearer: bool = False
-    clears: bool = True
+    words: str = text(label="words", tip="Words for this pass alone. Empty: the surroundings are continued.", option="what is wanted there")
+    avoid: str = text(label="avoid", tip="Words this pass leads away from.", option="what is not wanted")
+    nearer: tuple[tuple[int, int | None], ...] = pairs()
+    small_nearer: bool = flag(
+        False,
+        label="small things",
+        tip="Paint each small thing once more from nearer, in a frame of its own, so that it gets many pixels. "
+        "Finer, and about as long again for each. Ctrl+T does it for chosen ones.",
+        option="paint each small thing once more from nearer: finer, and about as long again for each",
+    )
+    clears: bool = flag(True)
+    cleared: bool = flag(False)
+    more: tuple[tuple[str, Any], ...] = ()
 
     def __post_init__(self) -> None:
-        if self.kind not in START_STRENGTH:
-            raise Refused(f"There is no kind of pass called “{self.kind}”; choose one of {', '.join(START_STRENGTH)}.")
-        if (self.nearer or self.small_nearer) and self.kind == "inpaint":
-            raise Refused("An inpaint has no elements that could be painted from nearer.")
+        check(self)
 
     def nearer_by(self, seed: int) -> tuple[tuple[int, int], ...]:
         """Keys of what a take of this seed paints from nearer, each with the seed it is painted by."""
         return tuple((key, seed if own is None else own) for key, own in self.nearer)
 
-    def guided_at(self, t: float, info: PackInfo) -> bool:
-        """Whether guidance leads beyond the words at a noise level; else they are followed as they are (Kynkäänniemi et al.,
-        "Applying guidance in a limited interval", 2024). An inpaint is guided at all levels: what is new has to hold its own
-        against its surroundings."""
-        least, greatest = info.guided
-        return self.settings.guidance != 1 and (self.kind == "inpaint" or least <= t <= greatest)
+    def value(self, name: str) -> Any:
+        """What is asked for under a name, the kind's own included.
+
+        Raises:
+            KeyError: nothing goes by that name.
+        """
+        if name in SETTINGS:
+            return getattr(self.settings, name)
+        return getattr(self, name) if name in ASKED else dict(self.more)[name]
 
 
-#: Strengths the kinds of pass start from; the artist's choice replaces them.
-START_STRENGTH: dict[Kind, float] = {"compose": 1.0, "inpaint": 0.9, "rework": 0.35}
-#: Edge of a kept inpaint, in sheet pixels.
-KEPT_FEATHER = 8.0
+SETTINGS: Mapping[str, Field] = fields_of(PassSettings)
+ASKED: Mapping[str, Field] = fields_of(Request)
+
+
+def with_own(request_more: tuple[tuple[str, Any], ...], own: Mapping[str, Field]) -> tuple[tuple[str, Any], ...]:
+    """What only a kind knows, whole: what is not said as by default, in the order of the kind's fields.
+
+    Raises:
+        Refused: a name that is none of them, or a value outside its range.
+    """
+    said = dict(request_more)
+    for name in said:
+        if name not in own:
+            raise Refused(f"This kind of pass has nothing called “{name}”.")
+    return tuple((name, f.checked(said.get(name, f.default))) for name, f in own.items())

@@ -2,18 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
 from threading import Event
-from typing import Any
 
+from ..fields import fields_of
 from ..packs import Pack
 from ..refused import Refused
+from ..values.element import SceneWords
 from ..values.sheet import Sheet
 from .plan import plan
-from .request import PassSettings, Request
-from .run import Progress, Take, run_take
+from .request import SETTINGS, PassSettings, Request
+from .run import Progress, Watch, run_take
+from .take import Take
 from .wording import Change, is_said, reworded
 
 MOST_CELLS = 100
@@ -37,17 +39,8 @@ class Over:
     values: tuple[str, ...]
 
 
-def _figures(value: str) -> bool:
-    if value not in ("on", "off"):
-        raise Refused(f"Figures are on or off, not “{value}”.")
-    return value == "on"
-
-
-#: How the values of each setting of a pass are read.
-SETTINGS: dict[str, Callable[[str], Any]] = {
-    **{"steps": int, "seed": int, "guidance": float, "strength": float, "spacing": float, "detail": float},
-    **{"method": str, "sampler": str, "figures": _figures},
-}
+#: What can be varied in a pass, by name.
+VARIED = ("steps", "seed", "guidance", "strength", "spacing", "detail", "margin", "method", "sampler", "figures", "carry_detail")
 SCENE_WEIGHT = "scene-weight"
 
 
@@ -67,14 +60,15 @@ def parse_over(text: str) -> Over:
 def _setting(what: str, value: str) -> Change:
     def change(sheet: Sheet, request: Request) -> tuple[Sheet, Request]:
         if what == SCENE_WEIGHT:
-            return replace(sheet, scene=replace(sheet.scene, weight=float(value))), request
-        return sheet, replace(request, settings=replace(request.settings, **{what: SETTINGS[what](value)}))
+            weight = fields_of(SceneWords)["weight"].typed(value)
+            return replace(sheet, scene=replace(sheet.scene, weight=weight)), request
+        return sheet, replace(request, settings=replace(request.settings, **{what: SETTINGS[what].typed(value)}))
 
     return change
 
 
 def _changes(over: Over, sheet: Sheet, request: Request) -> list[tuple[str, Change]]:
-    settings = (*SETTINGS, SCENE_WEIGHT)
+    settings = (*VARIED, SCENE_WEIGHT)
     if over.what in settings:
         return [(f"{over.what.replace('-', ' ')} {v}", _setting(over.what, v)) for v in over.values]
     if not is_said(sheet, request, over.what):
@@ -98,12 +92,7 @@ def vary(sheet: Sheet, request: Request, overs: Sequence[Over]) -> list[list[Var
     for label_down, change_down in down:
         row = []
         for label, change in across:
-            try:
-                s, r = change(*change_down(sheet, request))
-            except ValueError as error:
-                if "could not convert" in str(error) or "invalid literal" in str(error):
-                    raise Refused(f"“{label}” is not a number that can be used here.") from error
-                raise
+            s, r = change(*change_down(sheet, request))
             row.append(Variant(f"{label}, {label_down}" if label_down else label, s, r))
         rows.append(row)
     return rows
@@ -135,4 +124,4 @@ def run_variants(
     # All are planned before any costs time.
     plans = [plan(v.sheet, v.request, pack) for v in variants]
     for i, (v, p) in enumerate(zip(variants, plans, strict=True)):
-        yield v, run_take(p, pack, v.request.settings.seed, progress, stop, i, len(variants))
+        yield v, run_take(p, pack, v.request.settings.seed, Watch(progress, stop, i, len(variants)))

@@ -2,47 +2,44 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 
 from ..noise.levels import Schedule
 from ..picture.resample import resize_mask
-from ..refused import Refused
-from ..values.frame import WorkFrame
+from ..values.element import Element
+from ..values.frame import Rect
+from ..values.masks import Mask
 from ..values.outline import rasterise
-from ..values.sheet import Sheet
-from .request import Request
 
 
-def held(sheet: Sheet, frame: WorkFrame, height: int, width: int) -> np.ndarray:
-    """Where no pass may change anything, (height, width) bool over the frame."""
+def held(elements: Sequence[Element], rect: Rect, height: int, width: int) -> np.ndarray:
+    """Where no pass may change anything, (height, width) bool over a rectangle of the sheet."""
     out = np.zeros((height, width), bool)
-    for e in sheet.elements:
+    for e in elements:
         if e.hold:
-            out |= rasterise(e.outline, frame.rect, height, width) > 0
+            out |= rasterise(e.outline, rect, height, width) > 0
     return out
 
 
-def strength_map(
-    sheet: Sheet, request: Request, frame: WorkFrame, height: int, width: int, masks: list[np.ndarray] | None = None
-) -> np.ndarray:
-    """S, (height, width) float32 0..1 over the frame: the mask's grey (an inpaint's) times the element's strength
-    (masks: their outlines at that size) or the pass's; 0 where held.
+def masked_strength(strength: float, mask: Mask, elements: Sequence[Element], rect: Rect, height: int, width: int) -> np.ndarray:
+    """(height, width) float32 0..1 over a rectangle of the sheet: the mask's grey times a strength, 0 where held."""
+    s = strength * resize_mask(mask.read(rect).astype(np.float32) / 255, height, width)
+    s[held(elements, rect, height, width)] = 0
+    return np.asarray(s, np.float32)
 
-    Without any picture on the sheet it is 1 everywhere.
-    """
-    if not sheet.has_picture:
-        return np.ones((height, width), np.float32)
-    s: np.ndarray = np.full((height, width), request.settings.strength, np.float32)
-    if request.kind == "inpaint":
-        if sheet.mask is None:
-            raise Refused("There is no mask: paint where the picture may change.")
-        grey = sheet.mask.read(frame.rect)
-        s = s * resize_mask(grey.astype(np.float32) / 255, height, width)
-    elif masks is not None:
-        for e, m in zip(sheet.elements, masks, strict=True):
-            if e.strength is not None:
-                s = s * (1 - m) + e.strength * m
-    s[held(sheet, frame, height, width)] = 0
+
+def laid_out_strength(
+    strength: float, elements: Sequence[Element], masks: Sequence[np.ndarray] | None, rect: Rect, height: int, width: int
+) -> np.ndarray:
+    """(height, width) float32 0..1 over a rectangle of the sheet: a strength, where an element has its own that one, 0 where held.
+    masks: the elements' outlines at that size; None where no element has its own."""
+    s: np.ndarray = np.full((height, width), strength, np.float32)
+    for e, m in () if masks is None else zip(elements, masks, strict=True):
+        if e.strength is not None:
+            s = s * (1 - m) + e.strength * m
+    s[held(elements, rect, height, width)] = 0
     return s.astype(np.float32)
 
 

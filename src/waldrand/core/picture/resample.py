@@ -7,6 +7,9 @@ from scipy import sparse
 
 from ..refused import Refused
 
+#: Pixels of a picture that are taken into floating point at a time.
+SOURCE = 4_000_000
+
 
 def to_linear(srgb: np.ndarray) -> np.ndarray:
     """sRGB 0..1 -> linear light (IEC 61966-2-1), float32."""
@@ -23,12 +26,13 @@ def _lanczos3(x: np.ndarray) -> np.ndarray:
     return np.where(np.abs(x) < 3, np.sinc(x) * np.sinc(x / 3), 0)
 
 
-def _weights(n: int, m: int, smooth: bool) -> sparse.csr_matrix:
-    """(m, n): row j mixes the n samples to output j; rows sum to 1."""
+def _weights(n: int, m: int, smooth: bool, part: slice | None = None) -> sparse.csr_matrix:
+    """(m, n): row j mixes the n samples to output j; rows sum to 1. part: only some of the rows."""
+    rows_of = np.arange(m) if part is None else np.arange(part.start, part.stop)
     step = n / m
     wide = max(1.0, step)
     reach = 3 * wide if smooth else 0.5 * wide + 0.5
-    centre = (np.arange(m) + 0.5) * step - 0.5
+    centre = (rows_of + 0.5) * step - 0.5
     first = np.floor(centre - reach).astype(int)
     taps = int(np.ceil(2 * reach)) + 2
     at = first[:, None] + np.arange(taps)
@@ -38,8 +42,8 @@ def _weights(n: int, m: int, smooth: bool) -> sparse.csr_matrix:
         low, high = centre - step / 2, centre + step / 2
         w = np.clip(np.minimum(at + 0.5, high[:, None]) - np.maximum(at - 0.5, low[:, None]), 0, None)
     w = w / w.sum(1, keepdims=True)
-    rows = np.repeat(np.arange(m), taps)
-    return sparse.csr_matrix((w.ravel().astype(np.float32), (rows, np.clip(at, 0, n - 1).ravel())), shape=(m, n))
+    rows = np.repeat(np.arange(len(rows_of)), taps)
+    return sparse.csr_matrix((w.ravel().astype(np.float32), (rows, np.clip(at, 0, n - 1).ravel())), shape=(len(rows_of), n))
 
 
 def _separable(a: np.ndarray, height: int, width: int, smooth: bool) -> np.ndarray:
@@ -65,6 +69,33 @@ def resize_mask(mask: np.ndarray, height: int, width: int) -> np.ndarray:
     if mask.shape == (height, width):
         return np.asarray(mask, np.float32)
     return np.clip(_separable(np.asarray(mask, np.float32), height, width, smooth=False), 0, 1)
+
+
+def resize_grey_part(grey: np.ndarray, height: int, width: int, rows: slice, columns: slice) -> np.ndarray:
+    """Part of what `resize_mask` makes of a grey picture (H, W) uint8: its rows and columns, float32 0..1. Needs memory for that part, and
+    for little of the picture at a time."""
+    h, w = grey.shape
+    down = None if h == height else _weights(h, height, False, rows)
+    across = None if w == width else _weights(w, width, False, columns)
+    first, last = (columns.start, columns.stop) if across is None else _reach(across)
+    if across is not None:
+        across = across[:, first:last]
+    out = np.empty((rows.stop - rows.start, columns.stop - columns.start), np.float32)
+    step = max(1, SOURCE // max(1, round((last - first) * max(1.0, h / height))))
+    for at in range(0, len(out), step):
+        part = slice(at, min(at + step, len(out)))
+        if down is None:
+            made = grey[rows.start + part.start : rows.start + part.stop, first:last].astype(np.float32) / 255
+        else:
+            upper, lower = _reach(down[part])
+            made = down[part][:, upper:lower] @ (grey[upper:lower, first:last].astype(np.float32) / 255)
+        out[part] = np.clip(made if across is None else (across @ np.ascontiguousarray(made.T)).T, 0, 1)
+    return out
+
+
+def _reach(weights: sparse.csr_matrix) -> tuple[int, int]:
+    """From which sample to which some outputs are mixed."""
+    return int(weights.indices.min()), int(weights.indices.max()) + 1
 
 
 def resize_rgba(pixels: np.ndarray, height: int, width: int) -> np.ndarray:

@@ -9,14 +9,14 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from ..noise.noise import FIGURE
+from ..packs import Figure, Ids
 from ..values.outline import Box, Outline
-from .naming import Ids, named, said_of
+from .naming import named, said_of
 
 #: So many times wider or higher than it is a figure may be drawn, to fill its outline; beyond, others are preferred: the
 #: natural logarithm of what is missing is told from none by this deviation.
@@ -25,34 +25,10 @@ STRETCH, BEYOND = 1.25, 0.15
 MOST_BESIDE = 12
 
 
-@dataclass(frozen=True, eq=False)
-class Figure:
-    """label: the thing's words; traits: phrases of what else is true of it; mirrored: those that are true of its mirror image; needs:
-    of the traits, those without whose being said it is not meant; mask: (h, w) uint8, cut to the figure, 255 inside; hangs: whether
-    it hangs in the middle of its place, or stands at its foot; rows: whether several side by side fill a wide place."""
-
-    label: str
-    traits: frozenset[str]
-    mirrored: frozenset[str]
-    needs: frozenset[str]
-    mask: np.ndarray
-    hangs: bool = False
-    rows: bool = False
-
-    @property
-    def ratio(self) -> float:
-        """Width against height."""
-        return float(self.mask.shape[1] / self.mask.shape[0])
-
-    def flipped(self) -> Figure:
-        """Its mirror image."""
-        return Figure(self.label, self.mirrored, self.traits, self.needs, self.mask[:, ::-1], self.hangs, self.rows)
-
-
 Read = Callable[[str], Sequence[int]]
 
 
-class Figures:
+class FigureBook:
     """All figures of a pack. read: word ids of a phrase."""
 
     def __init__(self, figures: Sequence[Figure], read: Read) -> None:

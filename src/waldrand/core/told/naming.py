@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 
-Ids = tuple[int, ...]
+from ..packs import Ids
 
 
 def contains(ids: Ids, part: Ids) -> bool:

@@ -8,22 +8,19 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import lru_cache
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..noise.noise import PLACE
+from ..packs import Ids, Pack, Places, Spot, Told
 from ..refused import Refused
 from ..values.element import Element, phrases
 from ..values.emphasis import carried
 from ..values.outline import Box, Outline
 from ..values.sheet import Sheet
-from .naming import Ids, contains, named, said_of
-
-if TYPE_CHECKING:
-    from ..packs import Pack
+from .naming import contains, named, said_of
 
 #: Arrangements that are drawn; how often each thing then moves; where hardly more speaks against one than against the best, chance decides.
 TRIED, SWEEPS, HARDLY = 300, 2, 0.15
@@ -37,26 +34,7 @@ WIDEST = 1.1
 Read = Callable[[str], tuple[Sequence[int], Sequence[object]]]
 
 
-@dataclass(frozen=True)
-class Spot:
-    """Where a thing of some kind once stood, on a square of side 1 with the origin at the upper left. where: phrases of what was
-    round it; needs: those that have to be said for it to be meant; horizon: from above, or None where none is seen."""
-
-    box: Box
-    where: frozenset[str] = frozenset()
-    needs: frozenset[str] = frozenset()
-    horizon: float | None = None
-
-
-@dataclass(frozen=True)
-class Told:
-    """Words taken apart. things: (words, label) of each thing; rest: what is left for the scene."""
-
-    things: tuple[tuple[str, Ids], ...]
-    rest: str
-
-
-class Places:
+class PlaceBook:
     """Where a pack's things are wont to be. spots: by a thing's words; whole: phrases that describe a whole picture; read: word ids
     of a phrase, and the words that are not known."""
 

@@ -2,26 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from scipy import ndimage
 
 from ..packs import ELEMENT, NONE, SCENE, Pack, Rows
-from ..passes.request import Method, Request
 from ..picture.resample import resize_mask
 from ..refused import Refused
-from ..values.element import phrases
-from ..values.emphasis import weighed_phrases
+from ..values.element import Element
 from ..values.frame import WorkFrame
 from ..values.masks import feather_inside
 from ..values.outline import rasterise
-from ..values.sheet import Sheet
-from .naming import said_of
+from .said import EVERYWHERE, Everywhere, InMask, Said, Where, together
+
+#: "steer": the graph is told where; "blend": a prediction for each place, mixed by the outlines; "text": places left out.
+Method = Literal["steer", "blend", "text"]
+#: Rows and columns of latent cells.
+Cells = tuple[int, int]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class Line:
     """One phrase as it will be told: whose it is ("scene", "house", an element's name), and its outline in
     cells, or None for everywhere."""
@@ -42,86 +45,38 @@ class Voice:
     share: np.ndarray | None = None
 
 
-def element_masks(sheet: Sheet, frame: WorkFrame) -> list[np.ndarray]:
+@dataclass(frozen=True, eq=False)
+class Area:
+    """Where words count: outline (h, w) float32 0..1 in cells, None for everywhere; and how much against other places."""
+
+    outline: np.ndarray | None
+    weight: float = 1.0
+
+
+def element_masks(elements: Sequence[Element], frame: WorkFrame) -> list[np.ndarray]:
     """Each element's feathered outline in the frame, (height, width) float32, far to near; near ones cut
     into far ones."""
     masks: list[np.ndarray] = []
     free = np.ones((frame.height, frame.width), np.float32)
-    for e in reversed(sheet.elements):
+    for e in reversed(elements):
         m = feather_inside(rasterise(e.outline, frame.rect, frame.height, frame.width), e.feather * frame.scale)
         masks.append(m * free)
         free = free * (1 - m)
     return masks[::-1]
 
 
-#: Owner, phrase, weight, and the element's index, -1 for the mask or None for everywhere.
-Said = tuple[str, str, float, int | None]
+def speakers(told: Iterable[Said], method: Method) -> list[Where]:
+    """Whose words are asked for by themselves: with "blend" the scene's and every place's that has words, else all together."""
+    places = (one.where for one in told if one.where != EVERYWHERE)
+    return [EVERYWHERE, *dict.fromkeys(places)] if method == "blend" else [EVERYWHERE]
 
 
-def spoken(sheet: Sheet, request: Request) -> tuple[list[Said], list[Said]]:
-    """All phrases of a pass with their places: what it is told, and what it is led away from."""
-    s = sheet.scene
-    told: list[Said] = [("scene", p, s.weight * f, None) for p, f in weighed_phrases(s.words, s.emphasis)]
-    told += [("house", p, s.weight * f, None) for p, f in weighed_phrases(s.house, s.house_emphasis)]
-    away: list[Said] = [("scene", p, 1.0, None) for p in (*phrases(s.avoid), *phrases(s.house_avoid))]
-    if request.kind == "inpaint":
-        # Guidance would else lead away from the surroundings too, and tint the whole hole.
-        away = list(told) + away
-        told += [("mask", p, 1.0, -1) for p in phrases(request.words)]
-        away += [("mask", p, 1.0, -1) for p in phrases(request.avoid)]
-    else:
-        told += [("pass", p, s.weight, None) for p in phrases(request.words)]
-        away += [("pass", p, 1.0, None) for p in phrases(request.avoid)]
-        for i, e in enumerate(sheet.elements):
-            if not e.hold:
-                told += [(e.name, p, e.weight * f, i) for p, f in weighed_phrases(e.words, e.emphasis)]
-                away += [(e.name, p, 1.0, i) for p in phrases(e.avoid)]
-    return told, away
+def asked_away(away: Sequence[Said], where: Where) -> tuple[tuple[str, float], ...]:
+    """What a voice is led away from."""
+    return tuple((one.phrase, one.weight) for one in away if one.where in (EVERYWHERE, where))
 
 
-def together(said: Sequence[Said], pack: Pack | None) -> list[Said]:
-    """Phrases as a model reads them that was taught each thing in one phrase with all that is said of it: what names no thing itself
-    goes with the thing named before it in the same place, or with the first one there, as far as the model reads so many words at a
-    time. What describes the whole, or counts more or less, stays by itself. Packs without a finder cannot tell.
-    """
-    finder = None if pack is None else pack.finder
-    if pack is None or finder is None:
-        return list(said)
-
-    def ids(phrase: str) -> tuple[int, ...]:
-        return tuple(pack.read(phrase)[0])
-
-    out: list[Said] = []
-    has_thing = False
-    for owner, phrase, weight, place in said:
-        is_thing = bool(finder.labels_of(phrase))
-        before = out[-1] if out else None
-        if before is not None and (before[0], *before[2:]) == (owner, weight, place):
-            both = f"{before[1]} {phrase}"
-            if place is None:
-                belongs = has_thing and not is_thing and not said_of(finder.whole, [phrase], ids)
-            else:
-                belongs = not (has_thing and is_thing)
-            if belongs and len(ids(both)) <= pack.info.phrase_length:
-                out[-1] = owner, both, weight, place
-                has_thing |= is_thing
-                continue
-        out.append((owner, phrase, weight, place))
-        has_thing = is_thing
-    return out
-
-
-def speakers(told: list[Said], method: Method) -> list[int | None]:
-    """Whose words are asked for by themselves: with "blend" the scene (None) and every place that has words, else all together."""
-    return [None, *dict.fromkeys(i for _, _, _, i in told if i is not None)] if method == "blend" else [None]
-
-
-def told_to(sheet: Sheet, request: Request, index: int | None, pack: Pack | None) -> list[str]:
-    """All the phrases that count where an element (by its index; -1: the mask, None: the scene) stands, in the model's order."""
-    return [p for _, p, _, i in together(spoken(sheet, request)[0], pack) if i is None or i == index]
-
-
-def mask_outline(strength: np.ndarray, cells: tuple[int, int]) -> np.ndarray:
+def mask_outline(strength: np.ndarray, cells: Cells) -> np.ndarray:
     """An inpaint's outline (h, w) in cells, from the pass's strength map (height, width): the painted cells without their outermost
     ring, so that the new thing has air between itself and the hole's edge; a small mask keeps all its cells."""
     m = resize_mask((strength > 0).astype(np.float32), *cells)
@@ -130,45 +85,38 @@ def mask_outline(strength: np.ndarray, cells: tuple[int, int]) -> np.ndarray:
 
 
 def voices(
-    sheet: Sheet, request: Request, frame: WorkFrame, masks: list[np.ndarray], mask: np.ndarray | None, pack: Pack, method: Method
+    told: Sequence[Said], away: Sequence[Said], areas: Mapping[Where, Area], cells: Cells, pack: Pack, method: Method
 ) -> list[Voice]:
-    """What a pack is asked at every step; masks from `element_masks`; mask (h, w): an inpaint's outline in cells, from `mask_outline`;
-    None for other passes.
+    """What a pack is asked at every step.
 
     "steer": one voice whose lines know their places. "text": one voice, places left out. "blend": a voice for the scene and
-    one for each element (scene, house and own words), shared out by the outlines: x0 = sum(w m x0_i) / sum(w m), with m = 1 for
+    one for each place (scene, house and own words), shared out by the outlines: x0 = sum(w m x0_i) / sum(w m), with m = 1 for
     the scene.
     """
-    cells = (frame.height // pack.info.cell, frame.width // pack.info.cell)
-    small = [resize_mask(m, *cells) for m in masks]
-
-    def place(index: int | None) -> np.ndarray | None:
-        if index is None:
-            return None
-        return mask if index == -1 else small[index]
-
-    told, away = spoken(sheet, request)
     told = together(told, pack)
     if method != "blend":
-        at = place if method == "steer" else lambda _: None
-        lines = [tuple(Line(o, p, w, at(i)) for o, p, w, i in x) for x in (told, away)]
-        return [Voice(lines[0], lines[1])]
+
+        def line(one: Said) -> Line:
+            return Line(one.owner, one.phrase, one.weight, areas[one.where].outline if method == "steer" else None)
+
+        return [Voice(tuple(map(line, told)), tuple(map(line, away)))]
     out = []
-    everywhere = np.full(cells, sheet.scene.weight, np.float32)
-    for index in speakers(told, method):
-        outline = place(index)
-        weight = 1.0 if index is None or index == -1 else sheet.elements[index].weight
-        share = everywhere if outline is None else weight * outline
-        # The element's weight is in its share already; its phrases keep only their emphasis.
-        lines = [
-            tuple(Line(o, p, w / weight if i is not None and weight else w, None) for o, p, w, i in x if i in (None, index))
-            for x in (told, away)
-        ]
+    for where in speakers(told, method):
+        area = areas[where]
+        full = np.full(cells, area.weight, np.float32)
+        share = full if area.outline is None else area.weight * area.outline
+        lines = [tuple(_blended(one, areas[one.where]) for one in said if one.where in (EVERYWHERE, where)) for said in (told, away)]
         out.append(Voice(lines[0], lines[1], np.asarray(share, np.float32)))
     return out
 
 
-def to_rows(lines: Sequence[Line], pack: Pack, cells: tuple[int, int]) -> Rows:
+def _blended(one: Said, area: Area) -> Line:
+    # A place's weight is in its share already; its phrases keep only their emphasis.
+    shared = not isinstance(one.where, Everywhere | InMask) and area.weight
+    return Line(one.owner, one.phrase, one.weight / area.weight if shared else one.weight, None)
+
+
+def to_rows(lines: Sequence[Line], pack: Pack, cells: Cells) -> Rows:
     """Lines as arrays; phrases without a known word are left out, and so are those outside the frame.
 
     Raises:

@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-import itertools
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from typing import TYPE_CHECKING, Any, Literal
+from typing import Literal
 
 import numpy as np
 
 from ..refused import Refused
-from .element import Element
 from .frame import Rect
-from .outline import Box, Outline, outline_from_json, outline_to_json
+from .outline import Box, Outline
 from .shaping import drawn
-
-if TYPE_CHECKING:
-    from .sheet import Sheet
 
 Axis = Literal["across", "down"]
 MOST_PARTS = 64
@@ -113,12 +109,11 @@ class Division:
             out |= part.leaves() if isinstance(part, Division) else {part: piece}
         return out
 
-    def whole(self, sheet: Sheet) -> bool:
-        """Whether all parts are still as they were divided, so that the lines can be dragged. Draws nothing: it is asked at every
-        move of the mouse."""
-        held = {e.key: e.outline.box for e in sheet.elements}
+    def whole(self, held: Mapping[int, Box]) -> bool:
+        """Whether all parts are still as they were divided, so that the lines can be dragged. held: the box of each element, by its key.
+        Draws nothing: it is asked at every move of the mouse."""
         return all(
-            part.whole(sheet) if isinstance(part, Division) else part in held and np.allclose(held[part], box, atol=1e-6)
+            part.whole(held) if isinstance(part, Division) else part in held and np.allclose(held[part], box, atol=1e-6)
             for part, box in zip(self.parts, self.places(), strict=True)
         )
 
@@ -132,72 +127,3 @@ class Division:
             return new
         parts = tuple(new if part == old else part.replaced(old, new) if isinstance(part, Division) else part for part in self.parts)
         return replace(self, parts=parts)
-
-
-def divide(sheet: Sheet, across: tuple[float, ...], down: tuple[float, ...] = (1.0,), key: int | None = None) -> Sheet:
-    """The sheet with elements for the parts of itself, or of one element, which they replace (keeping its settings, not its words).
-
-    Raises:
-        Refused: parts too small to be seen.
-    """
-    whole = None if key is None else sheet.element(key)
-    outline = Outline("box", (0, 0, sheet.width, sheet.height)) if whole is None else whole.outline
-    n = len(across) * len(down)
-    if n > MOST_PARTS:
-        raise Refused(f"At most {MOST_PARTS} parts, not {n}.")
-    first = sheet.next_key()
-    division = Division(outline, cuts(across), cuts(down), tuple(range(first, first + n)))
-    if any(min(x1 - x0, y1 - y0) < LEAST_PART for x0, y0, x1, y1 in division.boxes()):
-        raise Refused("Some of these parts would be too small; use fewer or larger shares.")
-    base = Element(0, "part", outline) if whole is None else whole
-    names = sheet.free_names(base.name)
-    parts = [replace(base, key=k, name=next(names), outline=o, words="", emphasis=()) for k, o in division.leaves().items()]
-    at = len(sheet.elements) if whole is None else sheet.elements.index(whole)
-    rest = [e for e in sheet.elements if e is not whole]
-    # A part that is divided again belongs to its division, so that the outer lines stay draggable too.
-    before = draggable(sheet)
-    outer = None if key is None else next((d for d in before if key in d.leaves()), None)
-    kept = tuple(d for d in before if d is not outer)
-    new = division if outer is None or key is None else outer.replaced(key, division)
-    return replace(sheet, elements=(*rest[:at], *parts, *rest[at:]), divisions=(*kept, new))
-
-
-def draggable(sheet: Sheet) -> tuple[Division, ...]:
-    """The divisions whose parts are all as they were divided."""
-    return tuple(d for d in sheet.divisions if d.whole(sheet))
-
-
-def move_line(sheet: Sheet, division: Division, axis: Axis, index: int, at: float) -> Sheet:
-    """The sheet with an inner line of a division (or of one inside it) moved to a sheet coordinate; parts keep a least size.
-
-    Raises:
-        Refused: there is no such line, or parts inside would become too small.
-    """
-    outer = next((d for d in sheet.divisions if any(x is division for x in d.within())), None)
-    x0, y0, x1, y1 = division.outline.box
-    a, b = (x0, x1) if axis == "across" else (y0, y1)
-    lines = list(division.across if axis == "across" else division.down)
-    if outer is None or not 0 < index < len(lines) - 1:
-        raise Refused("Only the lines between parts can be moved.")
-    least = LEAST_PART / (b - a)
-    lines[index] = min(max((at - a) / (b - a), lines[index - 1] + least), lines[index + 1] - least)
-    moved = replace(division, across=tuple(lines)) if axis == "across" else replace(division, down=tuple(lines))
-    new = outer.replaced(division, moved).settled()
-    outlines = new.leaves()
-    elements = tuple(replace(e, outline=outlines[e.key]) if e.key in outlines else e for e in sheet.elements)
-    return replace(sheet, elements=elements, divisions=tuple(new if d is outer else d for d in sheet.divisions))
-
-
-def division_to_json(d: Division) -> dict[str, Any]:
-    parts = [division_to_json(p) if isinstance(p, Division) else p for p in d.parts]
-    return {"outline": outline_to_json(d.outline), "across": list(d.across), "down": list(d.down), "parts": parts}
-
-
-def division_from_json(d: dict[str, Any]) -> Division:
-    """Raises KeyError, TypeError or Refused when the values are not a division's."""
-    across, down = (tuple(float(v) for v in d[k]) for k in ("across", "down"))
-    parts = tuple(division_from_json(p) if isinstance(p, dict) else int(p) for p in d["parts"])
-    rising = all(a < b for c in (across, down) for a, b in itertools.pairwise(c))
-    if not rising or len(across) < 2 or len(down) < 2 or len(parts) != (len(across) - 1) * (len(down) - 1):
-        raise Refused("A division of the sheet is damaged.")
-    return Division(outline_from_json(d["outline"]), across, down, parts)

@@ -34,6 +34,13 @@ class Rect:
         """Rows and columns, for arrays (H, W, ...) of the whole sheet."""
         return slice(self.y0, self.y1), slice(self.x0, self.x1)
 
+    def moved(self, dx: int, dy: int) -> Rect:
+        return Rect(self.x0 + dx, self.y0 + dy, self.x1 + dx, self.y1 + dy)
+
+    def around(self, other: Rect) -> Rect:
+        """The smallest rectangle round both."""
+        return Rect(min(self.x0, other.x0), min(self.y0, other.y0), max(self.x1, other.x1), max(self.y1, other.y1))
+
     def intersect(self, other: Rect) -> Rect:
         x0, y0 = max(self.x0, other.x0), max(self.y0, other.y0)
         return Rect(x0, y0, max(x0, min(self.x1, other.x1)), max(y0, min(self.y1, other.y1)))
@@ -51,6 +58,12 @@ class WorkFrame:
     def scale(self) -> float:
         """Computed pixels per sheet pixel, along one side on average."""
         return math.sqrt(self.width * self.height / max(1, self.rect.area))
+
+    @property
+    def told(self) -> str:
+        """At which size it is computed, for people."""
+        of_sheet = f", {self.scale:.2g} times the sheet's size" if abs(self.scale - 1) > 0.02 else ""
+        return f"at {self.width} x {self.height}{of_sheet}"
 
 
 @dataclass(frozen=True)

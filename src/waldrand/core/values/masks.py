@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -78,6 +78,16 @@ class Mask:
         d = np.sqrt((xx + 0.5 - x) ** 2 + (yy + 0.5 - y) ** 2)
         grey = np.clip((r - d) / max(1.0, softness * r), 0, 1)
         value = np.round(grey * 255).astype(np.uint8)
+        if erase:
+            return self._changed(rect, lambda had, part: np.minimum(had, 255 - value[part])), rect
+        return self._changed(rect, lambda had, part: np.maximum(had, value[part])), rect
+
+    def with_part(self, a: np.ndarray, rect: Rect) -> Mask:
+        """With other values (h, w) uint8 in a rectangle inside it."""
+        return self._changed(rect, lambda had, part: a[part])
+
+    def _changed(self, rect: Rect, change: Callable[[np.ndarray, tuple[slice, slice]], np.ndarray]) -> Mask:
+        """change: of what a tile holds of the rectangle, and where in it that is, makes what it holds then."""
         tiles = dict(self.tiles)
         for i in range(rect.y0 // TILE, (rect.y1 - 1) // TILE + 1):
             for j in range(rect.x0 // TILE, (rect.x1 - 1) // TILE + 1):
@@ -85,11 +95,10 @@ class Mask:
                 part = at.intersect(rect)
                 held = tiles.get((i, j))
                 tile = np.zeros((at.height, at.width), np.uint8) if held is None else held.copy()
-                here = tile[part.y0 - at.y0 : part.y1 - at.y0, part.x0 - at.x0 : part.x1 - at.x0]
-                new = value[part.y0 - rect.y0 : part.y1 - rect.y0, part.x0 - rect.x0 : part.x1 - rect.x0]
-                here[...] = np.minimum(here, 255 - new) if erase else np.maximum(here, new)
+                here = part.moved(-at.x0, -at.y0).slices
+                tile[here] = change(tile[here], part.moved(-rect.x0, -rect.y0).slices)
                 tiles[i, j] = tile
-        return Mask(self.width, self.height, tiles), rect
+        return Mask(self.width, self.height, tiles)
 
     def stroke(self, x0: float, y0: float, x1: float, y1: float, radius: float, softness: float, erase: bool = False) -> tuple[Mask, Rect]:
         """Dabs along a line, a quarter radius apart."""

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
-import base64
-import zlib
 from dataclasses import dataclass, replace
-from typing import Any, Literal
+from functools import lru_cache
+from typing import Literal
 
 import numpy as np
 
-from ..picture.resample import resize_mask
+from ..picture.resample import resize_grey_part
 from ..refused import Refused
 from .frame import Rect
 
 Shape = Literal["box", "ellipse", "freehand", "mask"]
+SHAPES: tuple[Shape, ...] = ("box", "ellipse", "freehand", "mask")
 Box = tuple[float, float, float, float]
 SUBROWS = 4
 LARGEST_AREA = 100_000_000
+#: Sheet pixels from the sheet's corner that no outline may lie beyond.
+FARTHEST = 1e7
 
 
 @dataclass(frozen=True, eq=False)
@@ -37,6 +39,8 @@ class Outline:
         x0, y0, x1, y1 = self.box
         if not all(np.isfinite(self.box)) or x1 - x0 <= 0 or y1 - y0 <= 0:
             raise Refused(f"An outline's box needs a width and a height; ({x0:g}, {y0:g}) to ({x1:g}, {y1:g}) has none.")
+        if max(map(abs, self.box)) > FARTHEST:
+            raise Refused("That outline lies far too far outside any sheet.")
         if self.shape == "freehand" and len(self.points) < 3:
             raise Refused("A freehand outline needs at least three points.")
         if self.shape == "mask" and self.mask is None:
@@ -135,56 +139,24 @@ def rasterise(outline: Outline, rect: Rect, height: int, width: int) -> np.ndarr
     if outline.shape == "freehand":
         p = np.asarray(outline.corners())
         return _polygon((p - (rect.x0, rect.y0)) * (sx, sy), height, width)
+    return _mask(outline, (x0, y0, x1, y1), height, width)
+
+
+def _mask(outline: Outline, box: Box, height: int, width: int) -> np.ndarray:
+    """A painted outline whose box lies at some pixels of a picture; only what of it lies in the picture is ever drawn."""
     assert outline.mask is not None
     out = np.zeros((height, width), np.float32)
-    ix0, iy0, ix1, iy1 = round(x0), round(y0), round(x1), round(y1)
+    x0, y0, x1, y1 = (round(v) for v in box)
     # Only masks of sensible size are drawn; a sliver is one pixel at least.
-    ix1, iy1 = max(ix1, ix0 + 1), max(iy1, iy0 + 1)
-    drawn = resize_mask(outline.mask.astype(np.float32) / 255, iy1 - iy0, ix1 - ix0)
-    here = Rect(ix0, iy0, ix1, iy1).intersect(Rect(0, 0, width, height))
+    x1, y1 = max(x1, x0 + 1), max(y1, y0 + 1)
+    here = Rect(x0, y0, x1, y1).intersect(Rect(0, 0, width, height))
     if here.area:
-        out[here.slices] = drawn[here.y0 - iy0 : here.y1 - iy0, here.x0 - ix0 : here.x1 - ix0]
+        out[here.slices] = resize_grey_part(outline.mask, y1 - y0, x1 - x0, *here.moved(-x0, -y0).slices)
     return out
 
 
-def grey_to_json(a: np.ndarray) -> dict[str, Any]:
-    """(H, W) uint8 -> {"width", "height", "deflate"}: raw rows, deflated, base64."""
-    return {
-        "width": a.shape[1],
-        "height": a.shape[0],
-        "deflate": base64.b64encode(zlib.compress(np.ascontiguousarray(a).tobytes(), 6)).decode(),
-    }
-
-
-def grey_from_json(d: dict[str, Any]) -> np.ndarray:
-    """The inverse of `grey_to_json`.
-
-    Raises:
-        Refused: sizes that do not fit the data, or are too large.
-    """
-    w, h = int(d["width"]), int(d["height"])
-    if w < 1 or h < 1 or w * h > LARGEST_AREA:
-        raise Refused(f"A mask of {w} x {h} pixels cannot be read.")
-    unpack = zlib.decompressobj()
-    try:
-        raw = unpack.decompress(base64.b64decode(d["deflate"]), w * h + 1)
-    except (zlib.error, ValueError) as error:
-        raise Refused("A mask in the recipe is damaged.") from error
-    if len(raw) != w * h:
-        raise Refused("A mask in the recipe is damaged: its size is not what it says.")
-    return np.frombuffer(raw, np.uint8).reshape(h, w)
-
-
-def outline_to_json(o: Outline) -> dict[str, Any]:
-    out: dict[str, Any] = {"shape": o.shape, "box": list(o.box)}
-    if o.points:
-        out["points"] = [list(p) for p in o.points]
-    if o.mask is not None:
-        out["mask"] = grey_to_json(o.mask)
-    return out
-
-
-def outline_from_json(d: dict[str, Any]) -> Outline:
-    x0, y0, x1, y1 = (float(v) for v in d["box"])
-    mask = grey_from_json(d["mask"]) if "mask" in d else None
-    return Outline(d["shape"], (x0, y0, x1, y1), tuple((float(x), float(y)) for x, y in d.get("points", ())), mask)
+@lru_cache(maxsize=256)
+def sketched(outline: Outline, rect: Rect, side: int) -> np.ndarray:
+    """The outline inside a sheet rectangle drawn small, (side, side) float32 0..1, not to be written into. Remembered: a forecast asks
+    for it at every change of anything."""
+    return rasterise(outline, rect, side, side)

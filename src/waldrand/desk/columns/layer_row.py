@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import partial
 
-from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
-from ...core.values.sheet import Layer, Patch
+from ...core.values.layers import Layer
 from ..document import Document
 from .widgets import number, show_checked, show_number, small_button
 
@@ -33,14 +34,14 @@ class LayerRow(QWidget):
         self.edge = QWidget()
         edge = QGridLayout(self.edge)
         edge.setContentsMargins(20, 0, 0, 0)
-        self._partial: list[QWidget] = []
+        self._edges: dict[str, tuple[QLabel, QDoubleSpinBox]] = {}
         for column, (label, box) in enumerate((("opacity", self.opacity), ("grow", self.grow), ("feather", self.feather))):
             faint = QLabel(label)
             faint.setObjectName("faint")
             edge.addWidget(faint, 0, column)
             edge.addWidget(box, 1, column)
-            if column:
-                self._partial += [faint, box]
+            self._edges[label] = faint, box
+            box.valueChanged.connect(partial(self._edge, label))
         grid = QGridLayout(self)
         grid.setContentsMargins(2, 0, 0, 0)
         grid.setColumnStretch(0, 1)
@@ -52,21 +53,18 @@ class LayerRow(QWidget):
         grid.addLayout(buttons, 0, 1)
         grid.addWidget(self.edge, 1, 0, 1, 2)
         self.visible_box.toggled.connect(self._show)
-        self.grow.valueChanged.connect(lambda v: self._edge("grow", grow=v))
-        self.feather.valueChanged.connect(lambda v: self._edge("feather", feather=v))
-        self.opacity.valueChanged.connect(lambda v: self._edge("opacity", opacity=v))
         self.down.clicked.connect(lambda: self._move(-1))
         self.up.clicked.connect(lambda: self._move(1))
         self.copy.clicked.connect(self._duplicate)
         self.remove.clicked.connect(lambda: document.edit(document.sheet.without_layer(key), f"delete layer “{self._layer().name}”"))
 
-    def _layer(self) -> Layer | Patch:
-        return next(x for x in self.document.sheet.layers if x.key == self.key)
+    def _layer(self) -> Layer:
+        return self.document.sheet.layer(self.key)
 
     def _show(self, on: bool) -> None:
         layer = self._layer()
         if layer.visible != on:
-            self.document.edit(self.document.sheet.with_layer(replace(layer, visible=on)), f"{'show' if on else 'hide'} “{layer.name}”")
+            self.document.edit(self.document.sheet.with_layer(layer.changed(visible=on)), f"{'show' if on else 'hide'} “{layer.name}”")
 
     def _move(self, by: int) -> None:
         layers = self.document.sheet.layers
@@ -76,26 +74,25 @@ class LayerRow(QWidget):
 
     def _duplicate(self) -> None:
         sheet, layer = self.document.sheet, self._layer()
-        twin = replace(layer, key=sheet.next_key(), name=f"{layer.name} again")
+        twin = layer.changed(key=sheet.next_key(), name=f"{layer.name} again")
         at = sheet.layers.index(layer) + 1
         self.document.edit(replace(sheet, layers=(*sheet.layers[:at], twin, *sheet.layers[at:])), f"duplicate “{layer.name}”")
 
-    def _edge(self, what: str, **values: float) -> None:
-        patch = self._layer()
-        if isinstance(patch, Patch):
-            new = replace(patch, **values)  # type: ignore[arg-type]
-            self.document.edit(self.document.sheet.with_layer(new), f"{what} of “{patch.name}”", f"{what} of patch {self.key}")
+    def _edge(self, what: str, value: float) -> None:
+        # A number typed in a row that is just deleted comes when the layer is gone.
+        layer = self._layer() if self.document.sheet.has_layer(self.key) else None
+        if layer is not None and what in layer.edge:
+            self.document.edit(
+                self.document.sheet.with_layer(layer.changed(**{what: value})), f"{what} of “{layer.name}”", f"{what} of patch {self.key}"
+            )
 
     def show_layer(self) -> None:
         """Shows the layer as it is."""
         layer = self._layer()
-        self.visible_box.setText(("patch: " if isinstance(layer, Patch) else "picture: ") + layer.name)
+        self.visible_box.setText(f"{layer.sort}: {layer.name}")
         show_checked(self.visible_box, layer.visible)
-        self.edge.setVisible(isinstance(layer, Patch))
-        if isinstance(layer, Patch):
-            # A patch that fills its whole frame has no edge to change.
-            for w in self._partial:
-                w.setVisible(not bool(layer.region.all()))
-            show_number(self.grow, layer.grow)
-            show_number(self.feather, layer.feather)
-            show_number(self.opacity, layer.opacity)
+        self.edge.setVisible(bool(layer.edge))
+        for what, (label, box) in self._edges.items():
+            label.setVisible(what in layer.edge)
+            box.setVisible(what in layer.edge)
+            show_number(box, layer.edge.get(what, 0.0))

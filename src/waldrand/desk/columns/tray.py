@@ -10,12 +10,14 @@ from PyQt6.QtCore import QMimeData, QPoint, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QDrag, QIcon, QMouseEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListView, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
+from ...core.fields import fields_of
 from ...core.passes.plan import Plan
-from ...core.passes.run import Take
-from ...core.seen.found import Score
+from ...core.passes.request import METHOD_NAMES, SAMPLER_NAMES
+from ...core.passes.take import Take
+from ...core.seen.score import Score
+from ...core.values.element import Element
 from ...core.values.sheet import Sheet
 from ..look.images import thumbnail, to_image
-from .pass_column import METHOD_NAMES, SAMPLER_NAMES
 from .widgets import heading, hint
 
 SIDE = 84
@@ -53,14 +55,17 @@ class TrayTake:
 
     @property
     def label(self) -> str:
-        kind = self.take.recipe["kind"]
-        strength = self.take.recipe["settings"]["strength"]
-        at = "" if kind == "compose" and strength == 1 else f" at {strength:.2f}"
+        kind, strength = self.plan.kind, self.plan.request.settings.strength
+        at = "" if kind.begins == strength == 1 else f" at {strength:.2f}"
         signs = "".join(sign for on, sign in ((self.kept, " ✓"), (self.marked, " ★")) if on)
         last = "" if self.placed is None else f"\nplaced {self.placed:.0f}" + (" !" if any(not s.landed for s in self.scores) else "")
         if self.older:
             last = "\nolder layout"
-        return f"{self.special or kind + at}\nseed {self.take.seed}{signs}{last}"
+        return f"{self.special or kind.name + at}\nseed {self.take.seed}{signs}{last}"
+
+
+#: What of an element the model is told.
+TOLD = tuple(name for name, field in fields_of(Element).items() if field.told)
 
 
 def same_layout(a: Sheet, b: Sheet) -> bool:
@@ -68,7 +73,7 @@ def same_layout(a: Sheet, b: Sheet) -> bool:
 
     def told(s: Sheet) -> list[tuple[object, ...]]:
         used = [e for e in s.elements if e.visible or e.hold]
-        return [(e.key, e.words, e.avoid, e.emphasis, e.weight, e.strength, e.feather, e.hold, id(e.outline)) for e in used]
+        return [(e.key, *(getattr(e, name) for name in TOLD), id(e.outline)) for e in used]
 
     return a.rect == b.rect and a.scene == b.scene and told(a) == told(b)
 
@@ -105,39 +110,12 @@ class Tray(QWidget):
         self.takes: list[TrayTake] = []
         self.partner: TrayTake | None = None
         self._forming: QListWidgetItem | None = None
-        self.list = _List()
-        self.list.setViewMode(QListView.ViewMode.IconMode)
-        self.list.setFlow(QListView.Flow.LeftToRight)
-        self.list.setWrapping(False)
-        self.list.setMovement(QListView.Movement.Static)
-        self.list.setIconSize(QSize(SIDE, SIDE))
-        self.list.setSpacing(4)
-        self.list.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
-        self.list.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.list.setAccessibleName("takes")
-        self.list.setToolTip(
-            "Takes of this sitting. Click to look at one on the sheet, or press and move sideways to scrub; comma and full stop step "
-            "through them; hold B to see before; C compares two with a line; Ctrl and drag takes a picture out."
-        )
+        self.list = self._make_list()
         self.empty = hint(
             "Takes appear here when a pass has run. Step through them with the comma and full-stop keys, hold B to see the sheet "
             "before, and press K to keep one as a patch."
         )
-        self.keep = QPushButton("Keep")
-        self.keep.setToolTip("Keep the take on the sheet as a patch (K); Shift+K keeps only what the mask covers")
-        self.drop = QPushButton("Drop")
-        self.drop.setToolTip("Drop this take from the tray (D); Shift+D brings back what was dropped last")
-        self.reuse = QPushButton("Use")
-        self.reuse.setToolTip("Set the next pass to this take's seed and settings (U)")
-        self.reroll = QPushButton("Re-roll")
-        self.reroll.setToolTip(
-            "The same again with another seed (T): inside the chosen elements only, or the whole when none is chosen. "
-            "Shift+T: another chance for what missed its outline. Ctrl+T: the chosen elements painted from nearer, with many pixels each"
-        )
-        self.sheet = QPushButton("All")
-        self.sheet.setToolTip("See all takes side by side (Y)")
-        self.mark = QPushButton("★")
-        self.mark.setToolTip("Mark this take (V); unmarked ones can be dropped together from the Takes menu")
+        self._make_buttons()
         buttons = QGridLayout()
         buttons.setSpacing(4)
         for i, b in enumerate((self.keep, self.drop, self.reuse, self.reroll, self.sheet, self.mark)):
@@ -162,6 +140,41 @@ class Tray(QWidget):
         self.sheet.clicked.connect(self.sheet_wanted)
         self.mark.clicked.connect(self.mark_current)
         self._refresh()
+
+    @staticmethod
+    def _make_list() -> _List:
+        made = _List()
+        made.setViewMode(QListView.ViewMode.IconMode)
+        made.setFlow(QListView.Flow.LeftToRight)
+        made.setWrapping(False)
+        made.setMovement(QListView.Movement.Static)
+        made.setIconSize(QSize(SIDE, SIDE))
+        made.setSpacing(4)
+        made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        made.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        made.setAccessibleName("takes")
+        made.setToolTip(
+            "Takes of this sitting. Click to look at one on the sheet, or press and move sideways to scrub; comma and full stop step "
+            "through them; hold B to see before; C compares two with a line; Ctrl and drag takes a picture out."
+        )
+        return made
+
+    def _make_buttons(self) -> None:
+        self.keep = QPushButton("Keep")
+        self.keep.setToolTip("Keep the take on the sheet as a patch (K); Shift+K keeps only what the mask covers")
+        self.drop = QPushButton("Drop")
+        self.drop.setToolTip("Drop this take from the tray (D); Shift+D brings back what was dropped last")
+        self.reuse = QPushButton("Use")
+        self.reuse.setToolTip("Set the next pass to this take's seed and settings (U)")
+        self.reroll = QPushButton("Re-roll")
+        self.reroll.setToolTip(
+            "The same again with another seed (T): inside the chosen elements only, or the whole when none is chosen. "
+            "Shift+T: another chance for what missed its outline. Ctrl+T: the chosen elements painted from nearer, with many pixels each"
+        )
+        self.sheet = QPushButton("All")
+        self.sheet.setToolTip("See all takes side by side (Y)")
+        self.mark = QPushButton("★")
+        self.mark.setToolTip("Mark this take (V); unmarked ones can be dropped together from the Takes menu")
 
     @property
     def current(self) -> TrayTake | None:

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QAbstractSpinBox,
     QCheckBox,
+    QComboBox,
     QDoubleSpinBox,
     QGridLayout,
     QHBoxLayout,
@@ -17,6 +18,11 @@ from PyQt6.QtWidgets import (
     QToolButton,
     QWidget,
 )
+
+from ...core.fields import Field
+
+#: What is turned in the window stays within this.
+MOST_TURNED = 999.0
 
 
 def heading(text: str) -> QLabel:
@@ -108,6 +114,34 @@ def whole_number(least: int, most: int, tip: str, name: str) -> QSpinBox:
     box = QSpinBox()
     box.setRange(least, most)
     _prepare(box, tip, name)
+    return box
+
+
+def number_for(field: Field, name: str) -> QDoubleSpinBox:
+    """A number as its field says it may be, turned by at most what the window has room for."""
+    return number(field.least, min(field.most, MOST_TURNED), field.step, field.decimals, field.tip, name)
+
+
+def whole_for(field: Field, name: str) -> QSpinBox:
+    return whole_number(int(field.least), int(field.most), field.tip, name)
+
+
+def tick_for(field: Field, name: str = "") -> QCheckBox:
+    box = QCheckBox(field.label)
+    box.setToolTip(field.tip)
+    if name:
+        box.setAccessibleName(name)
+    return box
+
+
+def choice_for(field: Field, name: str) -> QComboBox:
+    box = QComboBox()
+    box.setToolTip(field.tip)
+    box.setAccessibleName(name)
+    for value, text in field.choices:
+        box.addItem(text, value)
+    box.setMinimumWidth(60)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     return box
 
 

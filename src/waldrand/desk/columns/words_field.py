@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 
-from PyQt6.QtCore import QMimeData, QPoint, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QPalette, QPen, QResizeEvent, QWheelEvent
-from PyQt6.QtWidgets import QListWidget, QPlainTextEdit, QSizePolicy
+from PyQt6.QtWidgets import QPlainTextEdit, QSizePolicy
 
 from ...core.packs import Pack
 from ...core.values.element import phrases
 from ...core.values.emphasis import STEP, Span, carried, emphasised, located_phrases, weighed_phrases
+from .offers import Offers, unknown_in
 
-MOST_OFFERS = 7
 #: Screen pixels round the words, and round the border of the field.
 MARGIN, BORDER = 3, 3
 #: The most rows of words that are shown at a time.
@@ -52,8 +51,8 @@ class WordsField(QPlainTextEdit):
         self._unknown: dict[str, list[tuple[int, int]]] = {}
         self.editingFinished.connect(self._say)
         self.textChanged.connect(self._changed)
-        self._phrases = () if pack is None else tuple(sorted(pack.offers()))
-        self._offers: QListWidget | None = None
+        self._offers = Offers(self, () if pack is None else tuple(sorted(pack.offers())))
+        self._offers.taken.connect(self.complete)
 
     def text(self) -> str:
         return self.toPlainText()
@@ -124,7 +123,7 @@ class WordsField(QPlainTextEdit):
         self._spans, self._text = carried(self._text, self._spans, text), text
         self._hint()
         if self.hasFocus():
-            self._offer(self._piece()[1].lower())
+            self._offers.offer(self._piece()[1].lower())
 
     def _hint(self) -> None:
         """The tooltip names unknown words and the nearest known ones."""
@@ -136,44 +135,7 @@ class WordsField(QPlainTextEdit):
 
     def offered(self) -> list[str]:
         """The phrases offered just now."""
-        if self._offers is None or not self._offers.isVisible():
-            return []
-        items = [self._offers.item(i) for i in range(self._offers.count())]
-        return [i.text() for i in items if i is not None]
-
-    def _offer(self, piece: str) -> None:
-        """Shows known phrases that begin with, or hold, what is being typed; none when it is one already."""
-        found: list[str] = []
-        if len(piece) >= 2 and piece not in self._phrases:
-            begin = [p for p in self._phrases if p.startswith(piece)]
-            found = [*begin, *(p for p in self._phrases if piece in p and p not in begin)][:MOST_OFFERS]
-        window = self.window()
-        if not found or window is None:
-            self._withdraw()
-            return
-        if self._offers is None:
-            # Part of the window, not a window of its own: it must not take the keys away.
-            self._offers = QListWidget(window)
-            self._offers.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-            self._offers.setObjectName("offers")
-            self._offers.setAccessibleName("known phrases")
-            self._offers.setToolTip("Known phrases: step with the down key and take one with Enter, or click it.")
-            self._offers.itemPressed.connect(lambda item: self._take(item.text()))
-        self._offers.clear()
-        self._offers.addItems(found)
-        self._offers.setCurrentRow(-1)
-        at = self.mapTo(window, QPoint(0, self.height() + 2))
-        self._offers.setGeometry(at.x(), at.y(), max(160, min(self.width(), 240)), 22 * len(found) + 8)
-        self._offers.show()
-        self._offers.raise_()
-
-    def _withdraw(self) -> None:
-        if self._offers is not None:
-            self._offers.hide()
-
-    def _take(self, phrase: str) -> None:
-        self.complete(phrase)
-        self._withdraw()
+        return self._offers.shown()
 
     def _piece(self) -> tuple[int, str]:
         """The beginning of the phrase up to the caret, and where it starts."""
@@ -204,21 +166,8 @@ class WordsField(QPlainTextEdit):
             self.stress(STEP if event.key() == Qt.Key.Key_Up else -STEP)
             event.accept()
             return
-        offers = self._offers
-        if offers is not None and offers.isVisible():
-            row, key = offers.currentRow(), event.key()
-            if key in (Qt.Key.Key_Down, Qt.Key.Key_Up):
-                offers.setCurrentRow((row + 1 + (1 if key == Qt.Key.Key_Down else -1)) % (offers.count() + 1) - 1)
-                return
-            if key in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Tab):
-                # An offered phrase is taken only when it was stepped to.
-                if row >= 0:
-                    self._take(self.offered()[row])
-                    return
-                self._withdraw()
-            elif key == Qt.Key.Key_Escape:
-                self._withdraw()
-                return
+        if self._offers.key(event.key()):
+            return
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
             self.returnPressed.emit()
             self.editingFinished.emit()
@@ -230,7 +179,7 @@ class WordsField(QPlainTextEdit):
 
     def focusOutEvent(self, event: QFocusEvent | None) -> None:
         super().focusOutEvent(event)
-        self._withdraw()
+        self._offers.withdraw()
         # A menu over the window is not leaving it.
         if event is None or event.reason() not in (Qt.FocusReason.ActiveWindowFocusReason, Qt.FocusReason.PopupFocusReason):
             self.editingFinished.emit()
@@ -249,23 +198,8 @@ class WordsField(QPlainTextEdit):
         if self._pack is None:
             return []
         if text not in self._unknown:
-            self._unknown = {text: [place for a, b, phrase in located_phrases(text) for place in self._unknown_in(phrase, a, self._pack)]}
+            self._unknown = {text: unknown_in(text, self._pack)}
         return self._unknown[text]
-
-    @staticmethod
-    def _unknown_in(phrase: str, at: int, pack: Pack) -> list[tuple[int, int]]:
-        out, low = [], phrase.lower()
-        ids, strange = pack.read(phrase)
-        if len(ids) > pack.info.phrase_length:
-            # Words are counted as they are written; the model stops reading at its limit.
-            over = [m.start() for m in re.finditer(r"\S+", phrase)][pack.info.phrase_length :]
-            if over:
-                out.append((at + over[0], at + len(phrase)))
-        for u in strange:
-            i = low.find(u.word)
-            if i >= 0:
-                out.append((at + i, at + i + len(u.word)))
-        return out
 
     def _rows_of(self, a: int, b: int) -> list[tuple[float, float, float, float]]:
         """Where characters stand, a row each: left, right, top and bottom in screen pixels."""

@@ -2,41 +2,67 @@
 
 from __future__ import annotations
 
-import os
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from PyQt6.QtCore import QLockFile, QStandardPaths, QTimer
+from PyQt6.QtCore import QTimer
 
 from ...core.packs import Pack
+from ...core.passes.kinds import mask_kind
 from ...core.passes.recipe import last_recipe, picture_recipe, recipe_frame, request_from_json, sheet_before
 from ...core.refused import Refused
-from ...core.values.sheet import Layer, Sheet
+from ...core.values.layers import PictureLayer
+from ...core.values.sheet import Sheet
 from ...demo import load_demo
-from ...files.layout import read_layout, write_layout
+from ...files.layout import read_layout, write_layout, written_files
 from ...files.openraster import SavedTake, open_sheet, save_sheet
 from ...files.pictures import read_picture, read_recipe, write_png
 from ..dialogs import Dialogs
-from ..document import Document, Draft, State
+from ..document import Document
+from ..draft import Draft
+from .safekeeping import Safe, autosave_path
 from .writer import Writer
 
 AUTOSAVE_MS = 60_000
 
 
-def autosave_path() -> Path:
-    """Where unsaved work is kept from time to time."""
-    folder = QStandardPaths.writableLocation(QStandardPaths.StandardLocation.AppLocalDataLocation)
-    return Path(folder) / "unsaved-work.ora"
+@dataclass(frozen=True, eq=False)
+class Found:
+    """What a file holds. path: where it is saved again, where that is known; notes: what the artist should know; hint: the same, not so
+    important."""
+
+    sheet: Sheet
+    draft: Draft
+    path: Path | None = None
+    takes: tuple[SavedTake, ...] = ()
+    notes: tuple[str, ...] = ()
+    hint: str = ""
 
 
 @dataclass(frozen=True, eq=False)
 class Saving:
-    """What is being written where."""
+    """What is being written where: the sheet as it was at a moment."""
 
     path: Path
-    state: State
+    moment: object
+    sheet: Sheet
+    draft: Draft
     takes: Sequence[SavedTake]
+
+    def write(self) -> None:
+        save_sheet(self.path, self.sheet, self.draft.to_json(), self.takes)
+
+
+@dataclass(frozen=True, eq=False)
+class Tray:
+    """The takes, as far as files have to do with them: takes: those there, as they are saved; at_stake: those that are neither kept nor
+    saved; show: puts saved ones there; saved: marks them as such."""
+
+    takes: Callable[[], Sequence[SavedTake]]
+    at_stake: Callable[[], Sequence[SavedTake]]
+    show: Callable[[Sequence[SavedTake]], None]
+    saved: Callable[[Sequence[SavedTake]], None]
 
 
 class Filing:
@@ -50,21 +76,17 @@ class Filing:
         say: Callable[[str], None],
         leave: Callable[[], None],
         finish: Callable[[], None],
-        takes: Callable[[], Sequence[SavedTake]],
-        show_takes: Callable[[Sequence[SavedTake]], None],
-        saved: Callable[[Sequence[SavedTake]], None],
+        tray: Tray,
     ) -> None:
-        """leave: called when the sheet is left for another; finish: before it is saved; takes: those in the tray; show_takes: puts
-        them there; saved: called after the sheet was saved with these takes."""
-        self._takes, self._show_takes, self._saved = takes, show_takes, saved
+        """leave: called when the sheet is left for another; finish: before it is saved."""
         self.document, self.pack, self._dialogs, self.say, self._leave, self._finish = document, pack, dialogs, say, leave, finish
-        self._autosaved: object = document.state
-        self._aside = autosave_path()
+        self._tray = tray
+        self._aside: tuple[object, ...] = ()
+        self._safe = Safe(autosave_path())
         self._keeper, self._saver = Writer(), Writer()
         self._keeper.ended.connect(self._kept_aside)
         self._saver.ended.connect(self._saving_ended)
         self._saving: Saving | None = None
-        self._lock = QLockFile(str(self._aside.with_suffix(".lock")))
         self._timer = QTimer()
         self._timer.setInterval(AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
@@ -82,16 +104,15 @@ class Filing:
             return False
         return True
 
-    def may_leave(self, unkept: int = 0) -> bool:
+    def may_leave(self) -> bool:
         """Asks about unsaved work and takes nobody kept; False: stay."""
         self.finish_saving()
+        stake = self._tray.at_stake()
         if self.document.modified:
             answer = self._dialogs().unsaved(self.document.path.name if self.document.path else "untitled sheet")
             if answer == "cancel" or (answer == "save" and not self._saved_at_once()):
                 return False
-        elif unkept and not self._dialogs().yes(
-            f"{unkept} take{' is' if unkept == 1 else 's are'} marked but neither kept nor saved with the sheet.", "Leave", "Stay"
-        ):
+        elif stake and not self._dialogs().yes(f"{_counted(stake)} neither kept nor saved with the sheet.", "Leave", "Stay"):
             return False
         self._leave()
         return True
@@ -99,15 +120,28 @@ class Filing:
     # --- opening
 
     def new_sheet(self) -> None:
-        if self.may_leave():
-            size = self._dialogs().new_size(self.pack.info)
-            if size is not None:
-                self.attempt(lambda: self.document.open(Sheet(*size), self.blank_draft()))
+        size = self._dialogs().new_size(self.pack.info)
+        if size is not None:
+            self.attempt(lambda: self._change_to(Found(Sheet(*size), self.blank_draft())))
 
     def open_any(self) -> None:
+        self._with_path(self._found_in)
+
+    def start_from_recipe(self) -> None:
+        self._with_path(self._from_recipe)
+
+    def _with_path(self, read: Callable[[Path], Found]) -> None:
         path = self._dialogs().open_path()
-        if path is not None and self.may_leave():
-            self.attempt(lambda: self.open_file(path))
+        if path is not None:
+            self.attempt(lambda: self._change_to(read(path)))
+
+    def drop_in(self, path: Path) -> None:
+        """Opens a file that was dropped on the window."""
+        self.attempt(lambda: self._change_to(self._found_in(path)))
+
+    def open_demo(self) -> None:
+        demo = load_demo()
+        self._change_to(Found(demo.layout.sheet, replace(Draft(), settings=demo.layout.settings, takes=demo.takes)))
 
     def open_file(self, path: Path) -> None:
         """Opens a sheet (.ora), a layout (.toml) or a picture.
@@ -115,36 +149,7 @@ class Filing:
         Raises:
             Refused: it cannot be opened; the sheet stays as it was.
         """
-        suffix = path.suffix.lower()
-        notes: tuple[str, ...] = ()
-        if suffix == ".ora":
-            opened = open_sheet(path)
-            self.document.open(opened.sheet, Draft.from_json(opened.settings) if opened.settings else self.blank_draft(), path)
-            self._show_takes(opened.takes)
-            notes = opened.notes
-        elif suffix == ".toml":
-            layout = read_layout(path)
-            draft = replace(self.blank_draft(), settings=layout.settings)
-            self.document.open(layout.sheet, draft.with_strength(layout.settings.strength))
-        else:
-            picture = read_picture(path)
-            h, w = picture.pixels.shape[:2]
-            self.document.open(Sheet(w, h, (Layer(1, path.stem, picture.pixels),)), replace(self.blank_draft(), kind="inpaint"))
-            notes = picture.notes
-            if last_recipe(read_recipe(path)) is not None:
-                self.say("This picture holds a recipe: Sheet, Start from a picture's recipe brings back words, elements and settings.")
-        if notes:
-            self._dialogs().tell("\n".join(notes))
-
-    def open_demo(self) -> None:
-        if self.may_leave():
-            demo = load_demo()
-            self.document.open(demo.layout.sheet, replace(Draft(), settings=demo.layout.settings, takes=demo.takes))
-
-    def start_from_recipe(self) -> None:
-        path = self._dialogs().open_path()
-        if path is not None and self.may_leave():
-            self.attempt(lambda: self.take_recipe(path))
+        self._show(self._found_in(path))
 
     def take_recipe(self, path: Path) -> None:
         """An empty sheet with the words, elements and settings a picture was made with.
@@ -152,6 +157,41 @@ class Filing:
         Raises:
             Refused: the picture holds no recipe, or a damaged one.
         """
+        self._show(self._from_recipe(path))
+
+    def _change_to(self, found: Found) -> None:
+        """Leaves the sheet for another, if that may be: nothing is left before the other is there."""
+        if self.may_leave():
+            self.discard_autosave()
+            self._show(found)
+
+    def _show(self, found: Found) -> None:
+        self.document.open(found.sheet, found.draft, found.path)
+        self._tray.show(found.takes)
+        if found.hint:
+            self.say(found.hint)
+        if found.notes:
+            self._dialogs().tell("\n".join(found.notes))
+
+    def _found_in(self, path: Path) -> Found:
+        match path.suffix.lower():
+            case ".ora":
+                opened = open_sheet(path)
+                draft = Draft.from_json(opened.settings) if opened.settings else self.blank_draft()
+                return Found(opened.sheet, draft, path, opened.takes, opened.notes)
+            case ".toml":
+                layout = read_layout(path)
+                draft = replace(self.blank_draft(), settings=layout.settings)
+                return Found(layout.sheet, draft.with_strength(layout.settings.strength))
+            case _:
+                picture = read_picture(path)
+                h, w = picture.pixels.shape[:2]
+                hint = "This picture holds a recipe: Sheet, Start from a picture's recipe brings back words, elements and settings."
+                told = hint if last_recipe(read_recipe(path)) is not None else ""
+                draft = replace(self.blank_draft(), kind=mask_kind().name)
+                return Found(Sheet(w, h, (PictureLayer(1, path.stem, picture.pixels),)), draft, notes=picture.notes, hint=told)
+
+    def _from_recipe(self, path: Path) -> Found:
         recipe = read_recipe(path)
         last = last_recipe(recipe)
         if recipe is None or last is None:
@@ -160,12 +200,12 @@ class Filing:
             sheet = sheet_before(last, int(recipe["width"]), int(recipe["height"]), ())
             request = request_from_json(last)
             recipe_frame(last)
-        except (KeyError, TypeError) as error:
-            raise Refused(f"The recipe in {path} is damaged.") from error
+        except (Refused, KeyError, TypeError, ValueError) as error:
+            raise Refused(f"The recipe in {path} is damaged. {error if isinstance(error, Refused) else ''}".strip()) from error
         # Without the picture it started from, an inpaint's words are the scene's.
         scene = sheet.scene if sheet.scene.words or not request.words else replace(sheet.scene, words=request.words, emphasis=())
         draft = replace(self.blank_draft(), settings=replace(request.settings, strength=1.0), takes=1)
-        self.document.open(replace(sheet, scene=scene, mask=None), draft)
+        return Found(replace(sheet, scene=scene, mask=None), draft)
 
     # --- saving
 
@@ -186,9 +226,13 @@ class Filing:
     def _save_to(self, path: Path) -> None:
         self._finish()
         self.finish_saving()
-        self._saving = saving = Saving(path, self.document.state, self._takes())
+        self._saving = self._now(path)
         self.say(f"Saving {path.name} …")
-        self._saver.begin(lambda: save_sheet(path, saving.state.sheet, saving.state.draft.to_json(), saving.takes))
+        self._saver.begin(self._saving.write)
+
+    def _now(self, path: Path) -> Saving:
+        d = self.document
+        return Saving(path, d.moment, d.sheet, d.draft, self._tray.takes())
 
     def finish_saving(self) -> bool:
         """Waits for a saving under way and tells how it went; True when there was none. What was changed meanwhile stays unsaved."""
@@ -199,8 +243,8 @@ class Filing:
         if self._saver.error:
             self._dialogs().tell(self._saver.error)
             return False
-        self.document.saved(saving.path, saving.state)
-        self._saved(saving.takes)
+        self.document.saved(saving.path, saving.moment)
+        self._tray.saved(saving.takes)
         if not self.document.modified:
             self.discard_autosave()
         self.say(f"Saved {saving.path.name}.")
@@ -225,23 +269,37 @@ class Filing:
             self.say(f"Exported {path.name}.")
 
     def export_layout(self) -> None:
+        """Writes words, elements and the pass; pictures of painted outlines beside it, over others only when told to."""
+        sheet, settings = self.document.sheet, self.document.draft.request().settings
         path = self._dialogs().save_path("Export layout", "layout.toml", "Layout (*.toml)", ".toml")
-        if path is not None and self.attempt(lambda: write_layout(path, self.document.sheet, self.document.draft.request().settings)):
+        if path is None:
+            return
+        there = [f.name for f in written_files(path, sheet)[1:] if f.exists()]
+        ask = f"{', '.join(there)}: there already, and would be written over by painted outlines."
+        if there and not self._dialogs().yes(ask, "Write over", "Leave as it is"):
+            return
+        if self.attempt(lambda: write_layout(path, sheet, settings, force=True)):
             self.say(f"Exported {path.name}.")
 
     # --- never losing work
 
     def begin_autosave(self) -> None:
         """Work unsaved from an earlier time is offered; from now on it is kept every minute."""
-        path = self._aside
-        path.parent.mkdir(parents=True, exist_ok=True)
-        if not self._lock.tryLock(0):
-            # Another window keeps its work there.
-            self._aside = path.with_name(f"unsaved-work-{os.getpid()}.ora")
-        elif path.exists() and self._dialogs().yes("Waldrand was left with unsaved work. Bring it back?", "Bring it back", "Let it go"):
-            self.attempt(lambda: self._recover(path))
-        else:
-            self.discard_autosave()
+        try:
+            self._safe = Safe.open()
+        except OSError as error:
+            self.say(f"Unsaved work cannot be kept aside: {error}")
+        for left in self._safe.left:
+            match self._dialogs().bring_back(left.stat().st_mtime):
+                case "bring":
+                    if self.attempt(lambda left=left: self._recover(left)):  # type: ignore[misc]
+                        self._safe.adopt(left)
+                        break
+                case "drop":
+                    left.unlink(missing_ok=True)
+                case "later":
+                    if left == self._safe.path:
+                        self._safe.set_aside()
         self._timer.start()
 
     def _recover(self, path: Path) -> None:
@@ -250,25 +308,33 @@ class Filing:
         draft = Draft.from_json(opened.settings) if opened.settings else self.blank_draft()
         # As an edit, so that it counts as unsaved.
         self.document.edit_both(opened.sheet, draft, "bring back unsaved work")
-        self._show_takes(opened.takes)
+        self._tray.show(opened.takes)
+
+    def _unsaved(self) -> tuple[object, ...]:
+        """What would be lost, to be known again: nothing when nothing would."""
+        stake = self._tray.at_stake()
+        if not self.document.modified and not stake:
+            return ()
+        return (self.document.moment, *(x for s in self._tray.takes() for x in (s.take, s.marked, s.kept)))
 
     def autosave(self) -> None:
-        """Begins to keep unsaved work aside; a failure is only said, since nobody asked for it."""
-        state = self.document.state
-        if not self.document.modified or state is self._autosaved or self._keeper.writing:
+        """Begins to keep unsaved work aside, takes too; a failure is only said, since nobody asked for it."""
+        unsaved = self._unsaved()
+        if not unsaved or unsaved == self._aside or self._keeper.writing:
             return
-        path, takes = self._aside, self._takes()
+        path = self._safe.path
+        saving = self._now(path)
 
         def write() -> None:
             path.parent.mkdir(parents=True, exist_ok=True)
-            save_sheet(path, state.sheet, state.draft.to_json(), takes)
+            saving.write()
 
-        self._autosaved = state
+        self._aside = unsaved
         self._keeper.begin(write)
 
     def _kept_aside(self) -> None:
         if self._keeper.error:
-            self._autosaved = None
+            self._aside = ()
             self.say(f"Unsaved work could not be kept aside: {self._keeper.error}")
 
     def finish_autosave(self) -> None:
@@ -279,8 +345,14 @@ class Filing:
         """The window is closed: nothing is left aside, and another may use the place."""
         self._timer.stop()
         self.discard_autosave()
-        self._lock.unlock()
+        self._safe.close()
 
     def discard_autosave(self) -> None:
         self.finish_autosave()
-        self._aside.unlink(missing_ok=True)
+        self._aside = ()
+        self._safe.discard()
+
+
+def _counted(takes: Sequence[SavedTake]) -> str:
+    marked, n = sum(t.marked for t in takes), len(takes)
+    return f"{n} take{' is' if n == 1 else 's are'}{f' ({marked} of them marked)' if marked else ''}"

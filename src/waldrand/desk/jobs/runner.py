@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
-from functools import partial
 from threading import Event, Thread
 
 from PyQt6.QtCore import QObject, pyqtSignal
@@ -12,9 +11,13 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...core.packs import Pack
 from ...core.passes.again import run_until_landed
 from ...core.passes.plan import Plan
-from ...core.passes.run import Progress, Step, Stopped, Take, run_take
+from ...core.passes.run import Step, Stopped, Watch, run_take
+from ...core.passes.take import Take
 from ...core.refused import Refused
-from ...core.seen.found import Score
+from ...core.seen.score import Score
+from ...log import LOG, mistake
+
+NO_MEMORY = "There is not enough memory for this pass. Close other programs, or use a smaller sheet."
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,23 +51,31 @@ class Made:
 
 
 class Runner(QObject):
-    """Signals: began(Job), stepped(Step, Work), taken(Made), ended(sentence or ""), queued(), each in the window's thread."""
+    """Signals: began(Job), stepped(Step, Work), taken(Made), ended(sentence or ""), queued(), each in the window's thread, and of one job
+    after another: a job has ended only when the window has heard of all that it made."""
 
     began = pyqtSignal(object)
     stepped = pyqtSignal(object, object)
     taken = pyqtSignal(object)
     ended = pyqtSignal(str)
     queued = pyqtSignal()
+    _of_job = pyqtSignal(object, object, object)
+    _job_over = pyqtSignal(object, str)
 
     def __init__(self) -> None:
         super().__init__()
         self._stop = Event()
         self._thread: Thread | None = None
+        self._job: Job | None = None
+        self._pack: Pack | None = None
         self.waiting: list[Job] = []
+        self._of_job.connect(self._tell)
+        self._job_over.connect(self._end)
 
     @property
     def running(self) -> bool:
-        return self._thread is not None and self._thread.is_alive()
+        """Whether there is a job of which the window has not heard the end yet."""
+        return self._job is not None
 
     def submit(self, job: Job, pack: Pack) -> None:
         """Begins a job, or lines it up behind the one that runs."""
@@ -75,18 +86,11 @@ class Runner(QObject):
             self._begin(job, pack)
 
     def _begin(self, job: Job, pack: Pack) -> None:
-        self._stop = Event()
+        LOG.info("job: %s", job.name)
+        self._stop, self._job, self._pack = Event(), job, pack
         self._thread = Thread(target=self._work, args=(job, pack, self._stop), daemon=True)
         self.began.emit(job)
         self._thread.start()
-
-    def go_on(self, pack: Pack) -> None:
-        """Begins the next waiting job, if there is one and nothing runs."""
-        self.wait()
-        if self.waiting:
-            job = self.waiting.pop(0)
-            self.queued.emit()
-            self._begin(job, pack)
 
     def cancel(self, index: int) -> None:
         """Takes a waiting job out of the queue."""
@@ -99,34 +103,61 @@ class Runner(QObject):
         self._stop.set()
 
     def wait(self) -> None:
-        """Blocks until the running job is over."""
+        """Blocks until the running job has no more to do; what it made is told afterwards."""
         if self._thread is not None:
             self._thread.join()
 
-    def _step(self, step: Step, work: Work) -> None:
-        self.stepped.emit(step, work)
+    def abandon(self) -> None:
+        """Gives up all jobs; what they have still made is told to nobody."""
+        self.waiting.clear()
+        self.stop()
+        self.wait()
+        was_running, self._job = self.running, None
+        self.queued.emit()
+        if was_running:
+            self.ended.emit("")
+
+    def _tell(self, job: Job, what: object, work: object) -> None:
+        if job is not self._job:
+            return
+        if isinstance(what, Step):
+            self.stepped.emit(what, work)
+        else:
+            self.taken.emit(what)
+
+    def _end(self, job: Job, message: str) -> None:
+        if job is not self._job:
+            return
+        self.wait()
+        self._job = None
+        self.ended.emit(message)
+        # Whoever heard of the end may have begun another job.
+        if self.waiting and not self.running and self._pack is not None:
+            following = self.waiting.pop(0)
+            self.queued.emit()
+            self._begin(following, self._pack)
 
     def _work(self, job: Job, pack: Pack, stop: Event) -> None:
         try:
-            for i, w in enumerate(job.works):
-                self.taken.emit(_made(w, pack, partial(self._step, work=w), stop, i, len(job.works)))
-            self.ended.emit("")
+            for i, work in enumerate(job.works):
+                watch = Watch(lambda step, work=work: self._of_job.emit(job, step, work), stop, i, len(job.works))  # type: ignore[misc]
+                self._of_job.emit(job, _made(work, pack, watch), work)
+            message = ""
         except Stopped:
-            self.ended.emit("Stopped. Finished takes are kept in the tray.")
+            message = "Stopped. Finished takes are kept in the tray."
         except Refused as error:
-            self.ended.emit(str(error))
+            message = str(error)
         except MemoryError:
-            self.ended.emit("There is not enough memory for this pass. Close other programs, or use a smaller sheet.")
+            message = NO_MEMORY
         except Exception as error:  # a damaged pack can fail in its own ways; the window must survive it
-            self.ended.emit(
-                f"The pass failed: {str(error).splitlines()[0] if str(error) else type(error).__name__}. The sheet is as it was."
-            )
+            message = f"The pass failed. {mistake(error)} The sheet is as it was."
+        self._job_over.emit(job, message)
 
 
-def _made(w: Work, pack: Pack, progress: Progress, stop: Event, i: int, n: int) -> Made:
+def _made(work: Work, pack: Pack, watch: Watch) -> Made:
     start = time.perf_counter()
-    if pack.finder is None or w.plan.request.kind == "inpaint":
-        take = run_take(w.plan, pack, w.seed, progress, stop, i, n)
-        return Made(take, w, w.plan, time.perf_counter() - start)
-    tried = run_until_landed(w.plan, pack, w.seed, w.again, progress, stop, i, n)
-    return Made(tried.take, w, tried.plan, (time.perf_counter() - start) / (1 + tried.tries), tried.scores)
+    if pack.finder is None or not work.plan.kind.hears_elements:
+        take = run_take(work.plan, pack, work.seed, watch)
+        return Made(take, work, work.plan, time.perf_counter() - start)
+    tried = run_until_landed(work.plan, pack, work.seed, work.again, watch)
+    return Made(tried.take, work, tried.plan, (time.perf_counter() - start) / (1 + tried.tries), tried.scores)

@@ -8,10 +8,14 @@ from threading import Thread
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.refused import Refused
+from ...log import mistake
+
+NO_MEMORY = "There is not enough memory to write this. Close other programs and try again; nothing was lost."
 
 
 class Writer(QObject):
-    """Signal: ended(), in the window's thread. error: what failed of the last writing, empty when it went well."""
+    """Signal: ended(), in the window's thread, whatever became of the writing. error: what failed of the last one, empty when it went
+    well."""
 
     ended = pyqtSignal()
 
@@ -36,9 +40,16 @@ class Writer(QObject):
             self._thread.join()
 
     def _work(self, write: Callable[[], None]) -> None:
-        self.error = ""
+        # Not written until it is known to be.
+        self.error = "The writing did not come to its end."
         try:
             write()
+            self.error = ""
         except (Refused, OSError) as error:
             self.error = str(error)
-        self.ended.emit()
+        except MemoryError:
+            self.error = NO_MEMORY
+        except BaseException as error:
+            self.error = f"It could not be written. {mistake(error)}"
+        finally:
+            self.ended.emit()

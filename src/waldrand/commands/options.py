@@ -1,0 +1,236 @@
+"""What commands have in common: their options, the sheets and pictures they are given, and what they print."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import re
+import sys
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..core.fields import Field, from_values
+from ..core.passes.kind import Kind
+from ..core.passes.plan import Plan
+from ..core.passes.recipe import recipe_words
+from ..core.passes.request import ASKED, SETTINGS, PassSettings, Request
+from ..core.passes.run import Step
+from ..core.refused import Refused
+from ..core.values.element import SceneWords
+from ..core.values.layers import PictureLayer
+from ..core.values.masks import Mask
+from ..core.values.sheet import Sheet
+from ..files.layout import fitted_mask, read_layout
+from ..files.openraster import open_sheet
+from ..files.pictures import read_grey, read_picture, read_recipe, read_start
+from ..packs.onnx_pack import OnnxPack
+
+#: Options that go by another name than their field.
+NAMES = {"small_nearer": "nearer"}
+
+
+# --- options
+
+
+def writes(p: argparse.ArgumentParser) -> None:
+    p.add_argument("--force", action="store_true", help="write over existing files")
+
+
+def scales_masks(p: argparse.ArgumentParser) -> None:
+    p.add_argument("--scale-mask", action="store_true", help="fit masks of another size to the sheet")
+
+
+def says(p: argparse.ArgumentParser) -> None:
+    """The words of the whole picture, beside those of a pass."""
+    p.add_argument("--scene", help="words of the whole picture (default: from its recipe)")
+
+
+def sets(p: argparse.ArgumentParser, fields: dict[str, Field], needed: Iterable[str] = ()) -> None:
+    """An option for each field that has a text for the command line. needed: those that have to be given."""
+    for name, f in fields.items():
+        if not f.option:
+            continue
+        more: dict[str, Any] = {"dest": name, "help": f.option, "default": None, "required": name in needed}
+        match f.read:
+            case "flag":
+                more["action"] = argparse.BooleanOptionalAction
+            case "whole" | "number":
+                more["type"] = int if f.read == "whole" else float
+            case "choice":
+                more["choices"] = tuple(dict(f.choices))
+        p.add_argument(f"--{NAMES.get(name, name).replace('_', '-')}", **more)
+
+
+def settings_of(base: PassSettings, options: argparse.Namespace) -> PassSettings:
+    """The settings with those in their place that were given."""
+    given = {k: v for k in SETTINGS if (v := getattr(options, k, None)) is not None}
+    return replace(base, **given)
+
+
+def request_of(kind: Kind, base: PassSettings, options: argparse.Namespace) -> Request:
+    """What is asked of a kind of pass. base: the settings where none are given."""
+    said = {k: v for k in kind.fields() if k in ASKED and (v := getattr(options, k, None)) is not None}
+    more = tuple((k, v) for k in kind.own if (v := getattr(options, k, None)) is not None)
+    return Request(kind.name, settings_of(base, options), **said, more=more)
+
+
+def size_of(text: str) -> tuple[int, int]:
+    """Raises Refused when a size is not written as WxH."""
+    match = re.fullmatch(r"(\d{1,6})[x×](\d{1,6})", text.strip())
+    if match is None:
+        raise Refused(f"--size {text}: write width and height in pixels, like 768x512.")
+    return int(match[1]), int(match[2])
+
+
+# --- what is read
+
+
+def pack_of(options: argparse.Namespace) -> OnnxPack:
+    return OnnxPack(options.pack)
+
+
+def load_sheet(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettings, tuple[str, ...]]:
+    """A layout or a sheet, the settings of its pass, and what the artist should know.
+
+    Raises:
+        Refused: it cannot be read, or an element lies wholly outside.
+    """
+    notes: tuple[str, ...] = ()
+    if path.suffix.lower() == ".toml":
+        layout = read_layout(path, scale_masks)
+        sheet, settings = layout.sheet, layout.settings
+    else:
+        opened = open_sheet(path)
+        saved = opened.settings.get("pass", {})
+        # A layout's strength says how far a start picture is left; a sheet's takes are composed anew.
+        settings = from_values(PassSettings, (saved if isinstance(saved, dict) else {}) | {"strength": 1.0}, f"The pass in {path}")
+        sheet, notes = opened.sheet, opened.notes
+    for e in sheet.elements:
+        x0, y0, x1, y1 = e.outline.box
+        if x1 <= 0 or y1 <= 0 or x0 >= sheet.width or y0 >= sheet.height:
+            raise Refused(f"“{e.name}” lies wholly outside the sheet: give it a box that reaches into 0 to 1, or leave it out.")
+    return sheet, settings, notes
+
+
+def picture_sheet(path: Path, scene: str | None = None) -> tuple[Sheet, tuple[str, ...]]:
+    """A sheet with a picture, the scene's words given or from its recipe; and what was converted."""
+    picture = read_picture(path)
+    h, w = picture.pixels.shape[:2]
+    words = recipe_words(read_recipe(path)) if scene is None else scene
+    return Sheet(w, h, (PictureLayer(1, path.stem, picture.pixels),), scene=SceneWords(words=words)), picture.notes
+
+
+def any_sheet(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettings, tuple[str, ...]]:
+    """A layout, a sheet, or a picture as a sheet with the words of its recipe."""
+    if path.suffix.lower() in (".toml", ".ora"):
+        return load_sheet(path, scale_masks)
+    sheet, notes = picture_sheet(path)
+    return sheet, PassSettings(), notes
+
+
+def with_mask(sheet: Sheet, options: argparse.Namespace) -> Sheet:
+    """The sheet with the mask that was asked for."""
+    grey = fitted_mask(read_grey(options.mask), sheet.width, sheet.height, str(options.mask), options.scale_mask)
+    return replace(sheet, mask=Mask.from_array(grey))
+
+
+def recipe_in(path: Path, so: str) -> dict[str, Any]:
+    """Raises Refused when a picture holds no recipe. so: what follows from that."""
+    recipe = read_recipe(path)
+    if recipe is None:
+        raise Refused(f"{path} holds no recipe, so {so}.")
+    return recipe
+
+
+def inputs_of(options: argparse.Namespace) -> list[np.ndarray]:
+    """The pictures that the recipe of `options.picture` may have started from: those given, and the one stored inside."""
+    stored = read_start(options.picture)
+    return [read_picture(p).pixels for p in options.input] + ([] if stored is None else [stored])
+
+
+# --- what is written
+
+
+def refuse_existing(paths: Iterable[Path], force: bool) -> None:
+    there = [p for p in paths if p.exists()]
+    if there and not force:
+        raise Refused(f"{there[0]} exists already. Choose another place, or write over it with --force.")
+
+
+def folder_of(path: Path) -> Path:
+    """Raises Refused when a folder cannot be made."""
+    try:
+        path.mkdir(parents=True, exist_ok=True)
+    except OSError as error:
+        raise Refused(f"The folder {path} cannot be made: {error.strerror}.") from error
+    return path
+
+
+def result_of(options: argparse.Namespace, what: str) -> Path:
+    """The PNG to write: as asked for, or beside the picture."""
+    out: Path = options.out or options.picture.with_name(f"{options.picture.stem}-{what}.png")
+    if out.suffix.lower() != ".png":
+        raise Refused(f"The result is written as a PNG; give --out a name ending in .png, not {out.name}.")
+    refuse_existing([out], options.force)
+    return out
+
+
+def progress_of(options: argparse.Namespace) -> Callable[[Step], None] | None:
+    if options.json or not sys.stderr.isatty():
+        return None
+
+    def show(step: Step) -> None:
+        end = "\n" if step.step == step.steps else ""
+        print(f"\rtake {step.take + 1} of {step.takes}, step {step.step} of {step.steps} ", end=end, file=sys.stderr, flush=True)
+
+    return show
+
+
+def say(options: argparse.Namespace, values: dict[str, Any], *lines: str) -> None:
+    """Prints one JSON object, or lines."""
+    if options.json:
+        print(json.dumps(values))
+    else:
+        for line in lines:
+            print(line)
+
+
+def say_beforehand(options: argparse.Namespace, *lines: str) -> None:
+    """Prints lines before the work begins, unless one JSON object is wanted."""
+    if not options.json:
+        say(options, {}, *lines)
+
+
+def names_of(paths: Sequence[Path]) -> list[str]:
+    return [str(p) for p in paths]
+
+
+def warned(p: Plan) -> list[str]:
+    return [f"Warning: {w.text}" for w in p.warnings]
+
+
+def forecast_values(p: Plan) -> dict[str, Any]:
+    r = p.frame.rect
+    return {
+        "kind": p.request.kind,
+        "frame": [r.x0, r.y0, r.x1, r.y1],
+        "computed": [p.frame.width, p.frame.height],
+        "scale": round(p.frame.scale, 4),
+        "steps": p.steps,
+        "method": p.method,
+        "calls": p.calls,
+        "seconds": None if p.seconds is None else round(p.seconds, 2),
+        "memory": p.memory,
+        "changed": p.changed,
+        "sentences": list(p.sentences),
+        "warnings": [w.text for w in p.warnings],
+    }
+
+
+def landed_line(scores: Sequence[Any], tries: int) -> str:
+    often = f"tried again {tries} time{'' if tries == 1 else 's'}"
+    return f"{sum(s.landed for s in scores)} of {len(scores)} landed, {often}"

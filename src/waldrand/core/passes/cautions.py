@@ -1,0 +1,217 @@
+"""What looks wrong about a pass before it costs time, and how each of it is put right."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import partial
+
+import numpy as np
+
+from ..packs import Pack, Places
+from ..told.placing import things_to_place
+from ..told.said import About, InElement, Said, together
+from ..values.element import Element, phrases
+from ..values.frame import Rect
+from ..values.outline import Outline, area, sketched
+from ..values.sheet import Sheet
+from . import mends
+from .request import Request
+from .stage import Stage
+from .wording import Change, reworded
+
+#: A figure that fills less of its outline's box is worth a word.
+LEAST_FILLED = 0.55
+#: Smaller a side than so many cells an element is more than the model can draw well.
+LEAST_CELLS = 3
+#: A side of what elements are drawn at to be compared.
+DRAWN = 96
+#: Hidden to more than this an element is as good as not there; heavier than so many times the scene its shape shows.
+HIDDEN, HEAVY = 0.7, 2.5
+
+
+@dataclass(frozen=True, eq=False)
+class Mend:
+    """A way to put right what a caution is about. label: what a button for it says."""
+
+    label: str
+    apply: Change
+
+
+@dataclass(frozen=True, eq=False)
+class Caution:
+    """Something that looks wrong. about: an element's key, or the words it is about; mend: how to put it right, where there is one way."""
+
+    text: str
+    about: About | None = None
+    mend: Mend | None = None
+
+
+def percent(share: float) -> str:
+    """A share of 0..1 as people say it."""
+    value = 100 * share
+    return f"{value:.1f} %" if 0 < value < 10 else f"{value:.0f} %"
+
+
+def of_words(stage: Stage, pack: Pack, contradictions: bool) -> list[Caution]:
+    """Words that the model does not know, or not so many at a time, and with `contradictions` those both wanted and avoided."""
+    out: list[Caution] = []
+    for one in (*stage.told, *stage.away):
+        ids, unknown = pack.read(one.phrase)
+        for u in unknown:
+            near = f" Nearest: {', '.join(u.nearest)}." if u.nearest else ""
+            mend = Mend(f"Say “{u.nearest[0]}”", partial(reworded, before=u.word, after=u.nearest[0])) if u.nearest else None
+            _once(out, Caution(f"The model does not know “{u.word}” ({one.owner}).{near}", one.about, mend))
+        if len(ids) > pack.info.phrase_length:
+            most = pack.info.phrase_length
+            text = f"“{one.phrase}” ({one.owner}) has more words than the model reads in one phrase: {most}. Cut it with a comma."
+            _once(out, Caution(text, one.about))
+    if contradictions:
+        out += _contradicted(stage.told, stage.away)
+    if (count := len(together(stage.told, pack))) > pack.info.rows:
+        out.append(Caution(f"The model reads at most {pack.info.rows} phrases; these are {count}.", "scene"))
+    return out
+
+
+def _once(out: list[Caution], caution: Caution) -> None:
+    if all((c.text, c.about) != (caution.text, caution.about) for c in out):
+        out.append(caution)
+
+
+def _contradicted(told: Sequence[Said], away: Sequence[Said]) -> list[Caution]:
+    wanted = {(one.phrase.lower(), one.where) for one in told}
+    return [
+        Caution(
+            f"“{one.phrase}” is both wanted and avoided ({one.owner}).",
+            one.about,
+            Mend("Do not avoid it", partial(mends.not_avoided, phrase=one.phrase)),
+        )
+        for one in away
+        if (one.phrase.lower(), one.where) in wanted
+    ]
+
+
+def of_shape(stage: Stage, sheet: Sheet, pack: Pack, whole: bool) -> list[Caution]:
+    """A frame that does not suit the model, or that it can only compute smaller. whole: whether the whole sheet is computed."""
+    out, frame = [], stage.frame
+    stretch = frame.width * frame.rect.height / (frame.height * frame.rect.width)
+    fit = mends.fitting(sheet, pack)
+    mend = None if fit is None else Mend(*fit)
+    if max(stretch, 1 / stretch) > 1.15:
+        text = f"This shape does not suit the model: it is computed at {frame.width} x {frame.height} and stretched, so things will "
+        out.append(Caution(text + "look squeezed or drawn out.", None, mend))
+    if whole and frame.scale < 0.6:
+        text = f"The sheet is larger than the model can compose: it is computed at {frame.width} x {frame.height} and enlarged, "
+        out.append(Caution(text + "so fine detail will be missing.", None, mend))
+    return out
+
+
+def of_strength(strongest: float) -> list[Caution]:
+    """A strength at which hardly anything changes."""
+    if not 0 < strongest < 0.1:
+        return []
+    mend = Mend("Use 0.35", partial(mends.strength, value=0.35))
+    return [Caution(f"At strength {strongest:.2f} hardly anything changes.", None, mend)]
+
+
+def of_mask(box: Rect, stage: Stage, sheet: Sheet) -> list[Caution]:
+    """A mask that touches its frame, or is too large for it."""
+    frame = stage.frame
+    r, out = frame.rect, []
+    for side, touches, border in (
+        ("left", box.x0 <= r.x0, r.x0 == 0),
+        ("upper", box.y0 <= r.y0, r.y0 == 0),
+        ("right", box.x1 >= r.x1, r.x1 == sheet.width),
+        ("lower", box.y1 >= r.y1, r.y1 == sheet.height),
+    ):
+        if touches and not border:
+            mend = Mend("More context", mends.more_context)
+            out.append(Caution(f"The mask touches the work frame's {side} edge: a seam may show. Give more context.", None, mend))
+    if frame.scale < 0.6:
+        text = f"The mask is large: it is computed at {frame.scale:.2g} times the sheet's size and enlarged, "
+        out.append(Caution(text + "so fine detail will be missing."))
+    return out
+
+
+def of_elements(sheet: Sheet, stage: Stage, pack: Pack) -> list[Caution]:
+    """Elements that cannot be seen, are too small, weigh too much, or are too many."""
+    out: list[Caution] = []
+    placed = [e for e in sheet.elements if phrases(e.words) and not e.hold]
+    if len(placed) > pack.info.elements:
+        out.append(Caution(f"The model was taught up to {pack.info.elements} elements; with {len(placed)} some may fail."))
+    drawn = {e.key: sketched(e.outline, sheet.rect, DRAWN) for e in sheet.elements}
+    # What covers each element, from the nearest one back.
+    cover, covers = np.zeros((DRAWN, DRAWN), np.float32), dict[int, np.ndarray]()
+    for e in reversed(sheet.elements):
+        covers[e.key] = cover
+        cover = np.maximum(cover, drawn[e.key])
+    for e in sheet.elements:
+        m = drawn[e.key]
+        if not m.any():
+            mend = Mend("Bring it back", partial(mends.moved_inside, key=e.key))
+            out.append(Caution(f"“{e.name}” lies wholly outside the sheet and will not be painted.", e.key, mend))
+        elif e.hold:
+            if not sheet.has_picture:
+                out.append(Caution(f"“{e.name}” is held, but there is no picture to keep yet.", e.key))
+        else:
+            if not phrases(e.words):
+                out.append(Caution(f"“{e.name}” has no words yet.", e.key))
+            out += _of_outline(e, sheet, pack.info.cell / stage.frame.scale, stage.shapes.get(InElement(e.key)))
+            out += _of_neighbours(e, sheet, float((m * covers[e.key]).sum() / m.sum()))
+    return out
+
+
+def _of_outline(e: Element, sheet: Sheet, cell: float, shape: Outline | None) -> list[Caution]:
+    out = []
+    x0, y0, x1, y1 = e.outline.box
+    if x0 < 0 or y0 < 0 or x1 > sheet.width or y1 > sheet.height:
+        mend = Mend("Move it inside", partial(mends.moved_inside, key=e.key))
+        out.append(Caution(f"The outline of “{e.name}” leaves the sheet.", e.key, mend))
+    least = LEAST_CELLS * cell
+    if min(x1 - x0, y1 - y0) < least:
+        mend = Mend("Make it larger", partial(mends.enlarged, key=e.key, least=least))
+        out.append(Caution(f"“{e.name}” is smaller than the model can draw well: at least {least:.0f} pixels a side.", e.key, mend))
+    if shape is not None and (share := area(shape.box) / area(e.outline.box)) < LEAST_FILLED:
+        text = f"“{e.name}” has another form than its outline, and fills only {percent(share)} of it."
+        out.append(Caution(text, e.key, Mend("Fit the outline to it", partial(mends.fitted_to, key=e.key, box=shape.box))))
+    return out
+
+
+def _of_neighbours(e: Element, sheet: Sheet, hidden: float) -> list[Caution]:
+    out = []
+    if hidden > HIDDEN:
+        mend = Mend("Bring it nearest", partial(mends.nearest, key=e.key))
+        out.append(Caution(f"“{e.name}” is hidden to {percent(hidden)} by nearer elements.", e.key, mend))
+    if sheet.scene.weight > 0 and e.weight / sheet.scene.weight > HEAVY:
+        mend = Mend("Weigh it like the scene", partial(mends.weighed, key=e.key))
+        out.append(Caution(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key, mend))
+    return out
+
+
+def of_unplaced(sheet: Sheet, places: Places, most: int) -> list[Caution]:
+    """Things that are only named, so that they land anywhere."""
+    named = things_to_place(sheet, places)
+    if not named:
+        return []
+    said, one = ", ".join(f"“{words}”" for words in named), len(named) == 1
+    lacks = "has no place of its own" if one else "have no places of their own"
+    text = f"{said} {lacks}: what only the scene names lands anywhere, or comes twice."
+    mend = Mend("Give it a place" if one else "Give them places", partial(mends.given_places, places=places, most=most))
+    return [Caution(text, "scene", mend if len(sheet.elements) < most else None)]
+
+
+def of_empty_scene(sheet: Sheet) -> list[Caution]:
+    """Elements on a scene without words."""
+    if phrases(sheet.scene.words) or not any(phrases(e.words) and not e.hold for e in sheet.elements):
+        return []
+    free = float(1 - np.maximum.reduce([sketched(e.outline, sheet.rect, DRAWN) for e in sheet.elements]).mean())
+    text = f"The scene has no words: the {percent(free)} that no element covers is left to the model."
+    return [Caution(text, "scene")] if free > 0.02 else []
+
+
+def of_detail(request: Request, settled: bool) -> list[Caution]:
+    """Computed finer than the model can fill. settled: whether something tells it the shapes of things."""
+    if request.settings.detail <= mends.FINER or settled:
+        return []
+    text = "Computed finer than the model composes best where nothing tells it the shapes of things: things may come twice."
+    return [Caution(text, None, Mend("Use detail 1", mends.usual_detail))]

@@ -1,0 +1,69 @@
+"""What a kind of pass is: its name, what can be said and set for it, and the stages that it is painted in."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import ClassVar
+
+from ..fields import Field
+from ..packs import Pack
+from ..values.sheet import Sheet
+from .cautions import Caution
+from .request import ASKED, SETTINGS, Request
+from .stage import Stage
+
+
+class Kind(ABC):
+    """A kind of pass. Without state: everything is asked with the sheet (of visible and held elements), the request and the pack."""
+
+    #: Its name in files and commands, in the window, and what it does, in a sentence.
+    name: ClassVar[str]
+    title: ClassVar[str]
+    tip: ClassVar[str]
+    #: The denoise strength that it begins with.
+    begins: ClassVar[float] = 1.0
+    #: Of all that can be set and said for passes, what has a meaning for this kind.
+    uses: ClassVar[tuple[str, ...]] = ()
+    #: What only this kind knows.
+    own: ClassVar[Mapping[str, Field]] = {}
+    #: Whether elements take part, so that takes are judged by them; whether it changes only what the mask covers.
+    hears_elements: ClassVar[bool] = False
+    masked: ClassVar[bool] = False
+
+    def fields(self) -> dict[str, Field]:
+        """All that can be set and said for it, in the order in which it is shown."""
+        known = {**ASKED, **SETTINGS, **self.own}
+        out = {name: known[name] for name in (*self.uses, *self.own)}
+        if "strength" in out:
+            out["strength"] = replace(out["strength"], default=self.begins)
+        return out
+
+    def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
+        """What is really asked for where the request leaves something open.
+
+        Raises:
+            Refused: the pass cannot run at all, in a sentence that says what to do.
+        """
+        return request
+
+    @abstractmethod
+    def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
+        """The stages of one take. request: a settled one.
+
+        Raises:
+            Refused: the pass cannot run at all, in a sentence that says what to do.
+        """
+
+    @abstractmethod
+    def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
+        """What it does, in sentences. changed: the share of the sheet that it may change, 0..1."""
+
+    def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
+        """What else is worth knowing of how it does it, in sentences."""
+        return []
+
+    def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
+        """What looks wrong, beside what would look so with any kind."""
+        return []

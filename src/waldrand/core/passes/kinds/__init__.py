@@ -1,0 +1,38 @@
+"""The kinds of pass there are: every module here that has a KIND. Nothing outside needs to know them by name."""
+
+from __future__ import annotations
+
+import pkgutil
+from importlib import import_module
+
+from ...refused import Refused
+from ..kind import Kind
+
+#: By name, in the order in which they are offered: as their modules' names sort. Another kind may be put in.
+KINDS: dict[str, Kind] = {
+    module.KIND.name: module.KIND
+    for module in (import_module(f"{__name__}.{found.name}") for found in pkgutil.iter_modules(__path__))
+    if hasattr(module, "KIND")
+}
+
+
+def kind_of(name: str) -> Kind:
+    """Raises Refused when there is no kind of pass of that name."""
+    if name not in KINDS:
+        raise Refused(f"There is no kind of pass called “{name}”; choose one of {', '.join(KINDS)}.")
+    return KINDS[name]
+
+
+def first_kind() -> Kind:
+    """What an empty sheet is begun with."""
+    return next(kind for kind in KINDS.values() if kind.hears_elements)
+
+
+def mask_kind() -> Kind:
+    """What a painted mask is for."""
+    return next(kind for kind in KINDS.values() if kind.masked)
+
+
+def picture_kind() -> Kind:
+    """What a whole picture that is there already is for."""
+    return next(kind for kind in KINDS.values() if kind.hears_elements and "words" in kind.fields())

@@ -1,0 +1,67 @@
+"""Compose: the whole sheet painted from its scene and elements."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import ClassVar
+
+from ...packs import Pack
+from ...refused import Refused
+from ...values.element import phrases
+from ...values.sheet import Sheet
+from ..cautions import Caution, of_detail, of_elements, of_empty_scene, of_unplaced
+from ..kind import Kind
+from ..request import Request
+from ..stage import Stage
+from ..whole import notes_of, settled_shapes, whole_stages, with_small_named
+
+
+class Compose(Kind):
+    name = "compose"
+    title = "Compose"
+    tip = "Paint the whole sheet from its scene and elements."
+    uses: ClassVar[tuple[str, ...]] = (
+        "strength",
+        "small_nearer",
+        "figures",
+        "seed",
+        "steps",
+        "guidance",
+        "method",
+        "sampler",
+        "spacing",
+        "detail",
+        "carry_detail",
+    )
+    hears_elements = True
+
+    def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
+        if not any((*phrases(sheet.scene.words), *(p for e in sheet.elements for p in phrases(e.words)))):
+            raise Refused("There are no words yet: say what the scene is, or give an element words.")
+        return with_small_named(sheet, request, pack)
+
+    def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
+        return whole_stages(sheet, request, pack, seed)
+
+    def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
+        placed, method = sum(1 for e in sheet.elements if phrases(e.words) and not e.hold), stages[0].method
+        out = [f"Composes the whole sheet with {placed} element{'' if placed == 1 else 's'}, computed {stages[0].frame.told}."]
+        if method == "text" and placed:
+            out.append("Outlines are ignored: all words go into one prompt.")
+        elif method == "blend" and placed:
+            asked = "" if request.settings.method == "blend" else " (this pack cannot steer)"
+            out.append(f"One prediction for the scene and one for each element, blended by their outlines{asked}.")
+        return out
+
+    def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
+        return notes_of(sheet, request, stages[0])
+
+    def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
+        out = of_elements(sheet, stages[0], pack)
+        if pack.places is not None and request.settings.method == "steer":
+            out += of_unplaced(sheet, pack.places, pack.info.elements)
+        out += of_empty_scene(sheet)
+        return out + of_detail(request, settled_shapes(sheet, stages[0].strongest, stages[0].shapes))
+
+
+KIND = Compose()

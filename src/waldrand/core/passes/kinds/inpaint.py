@@ -1,0 +1,101 @@
+"""Inpaint: what a mask covers painted anew, everything else staying bit for bit."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import lru_cache, partial
+from typing import ClassVar
+
+import numpy as np
+
+from ...packs import Finder, Pack
+from ...refused import Refused
+from ...seen.find import covered
+from ...values.element import phrases
+from ...values.frame import Rect, fitted_frame
+from ...values.layers import Layer
+from ...values.masks import Mask
+from ...values.sheet import Sheet
+from ..cautions import Caution, Mend, of_mask, percent
+from ..fitting import ANEW
+from ..kind import Kind
+from ..masked import masked_stage
+from ..mends import read_off
+from ..request import Request
+from ..stage import Stage
+
+
+class Inpaint(Kind):
+    name = "inpaint"
+    title = "Inpaint"
+    tip = "Repaint only what the mask covers; everything else stays bit for bit."
+    begins = 0.9
+    uses: ClassVar[tuple[str, ...]] = (
+        "words",
+        "avoid",
+        "strength",
+        "figures",
+        "seed",
+        "steps",
+        "guidance",
+        "method",
+        "sampler",
+        "spacing",
+        "detail",
+        "margin",
+        "carry_detail",
+    )
+    masked = True
+
+    def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
+        if not sheet.has_picture:
+            raise Refused("There is no picture on the sheet to start from: compose one, or open one.")
+        if sheet.mask is None or sheet.mask.empty:
+            raise Refused("The mask is empty: paint where the picture may change.")
+        if request.nearer or request.small_nearer:
+            raise Refused("An inpaint has no elements that could be painted from nearer.")
+        if gone := _gone(sheet, sheet.mask, request, pack):
+            return replace(request, avoid=", ".join(gone), cleared=True)
+        return request
+
+    def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
+        assert sheet.mask is not None
+        return (masked_stage(sheet, sheet.mask, request.words, request.avoid, request.settings, pack, seed),)
+
+    def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
+        at = f"at {request.settings.strength:.2f}, computed {stages[0].frame.told}"
+        return [f"Inpaints {percent(changed)} of the sheet {at}; {percent(1 - changed)} stays untouched."]
+
+    def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
+        out = [f"Leads away from what stands there: {request.avoid}."] if request.cleared else []
+        return out + [f"Fits a figure of “{request.words}” into the mask." for _ in stages[0].shapes]
+
+    def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
+        assert sheet.mask is not None
+        out = of_mask(sheet.mask.box(), stages[0], sheet)
+        if not phrases(sheet.scene.words) and not phrases(request.words):
+            mend = Mend("Read the scene off the picture", partial(read_off, pack=pack)) if pack.finder is not None else None
+            out.append(Caution("No words at all: the surroundings are continued as well as the model can.", "pass", mend))
+        return out
+
+
+def _gone(sheet: Sheet, mask: Mask, request: Request, pack: Pack) -> tuple[str, ...]:
+    """What an inpaint without words of its own takes away: the things that its mask covers. Else they would be continued too, from
+    what is left of their shadows and reflections."""
+    settings, said = request.settings, phrases(request.words) or phrases(request.avoid)
+    if not request.clears or said or pack.finder is None or not pack.info.avoids or settings.strength < ANEW:
+        return ()
+    limits = pack.info.limits.at(settings.detail)
+    frame = fitted_frame(mask.box(), sheet.width, sheet.height, limits, settings.margin)
+    return _covered(sheet.width, sheet.height, sheet.layers, mask, frame.rect, pack, pack.finder)
+
+
+@lru_cache(maxsize=1)
+def _covered(width: int, height: int, layers: tuple[Layer, ...], mask: Mask, rect: Rect, pack: Pack, finder: Finder) -> tuple[str, ...]:
+    """What a mask covers of the picture in a frame. Remembered: a look costs far more than the rest of a plan, and one is made anew
+    at every change of words and settings. finder: the pack's, so that another one looks for itself."""
+    return covered(Sheet(width, height, layers).flatten(rect), np.asarray(mask.read(rect) > 0, np.float32), pack)
+
+
+KIND = Inpaint()

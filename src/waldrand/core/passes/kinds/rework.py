@@ -1,0 +1,65 @@
+"""Rework: the whole picture painted again at a strength, so that its parts belong together."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from functools import partial
+from typing import ClassVar
+
+from ...packs import Pack
+from ...refused import Refused
+from ...values.sheet import Sheet
+from ..cautions import Caution, Mend, of_detail, of_elements, percent
+from ..kind import Kind
+from ..mends import strength
+from ..request import Request
+from ..stage import Stage
+from ..whole import notes_of, settled_shapes, whole_stages, with_small_named
+
+
+class Rework(Kind):
+    name = "rework"
+    title = "Rework"
+    tip = "Repaint the whole picture at a strength, so that its parts belong together."
+    begins = 0.35
+    uses: ClassVar[tuple[str, ...]] = (
+        "words",
+        "avoid",
+        "strength",
+        "small_nearer",
+        "figures",
+        "seed",
+        "steps",
+        "guidance",
+        "method",
+        "sampler",
+        "spacing",
+        "detail",
+        "carry_detail",
+    )
+    hears_elements = True
+
+    def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
+        if not sheet.has_picture:
+            raise Refused("There is no picture on the sheet to start from: compose one, or open one.")
+        return with_small_named(sheet, request, pack)
+
+    def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
+        return whole_stages(sheet, request, pack, seed)
+
+    def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
+        return [f"Reworks {percent(changed)} of the sheet at {request.settings.strength:.2f}, computed {stages[0].frame.told}."]
+
+    def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
+        return notes_of(sheet, request, stages[0])
+
+    def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
+        strongest = stages[0].strongest
+        out = of_elements(sheet, stages[0], pack) + of_detail(request, settled_shapes(sheet, strongest, stages[0].shapes))
+        if strongest > 0.85:
+            mend = Mend("Use 0.35", partial(strength, value=0.35))
+            out.append(Caution(f"At strength {strongest:.2f} hardly anything of the picture stays.", None, mend))
+        return out
+
+
+KIND = Rework()

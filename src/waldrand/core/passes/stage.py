@@ -1,0 +1,99 @@
+"""A stage: all that painting one frame once needs, and nothing of why. A pass is a list of them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..noise.guidance import Lead, leads
+from ..noise.levels import spaced_levels
+from ..noise.samplers import evaluations
+from ..packs import Pack, PackInfo
+from ..picture.infill import push_pull
+from ..told.said import Said, Where
+from ..told.voices import Area, Cells, Method, Voice, asked_away, speakers, voices
+from ..values.frame import WorkFrame
+from ..values.outline import Outline
+from ..values.sheet import Sheet
+from .request import PassSettings
+
+#: What becomes of the sheet before a stage.
+Edit = Callable[[Sheet], Sheet]
+#: The picture that a stage starts from, (h, w, 3) float32 sRGB 0..1 of the frame at the sheet's size; None: it starts from noise alone.
+Start = Callable[[Sheet, WorkFrame], np.ndarray | None]
+#: Denoise strength over the frame's rectangle at a height and width, float32 0..1.
+Strength = Callable[[int, int], np.ndarray]
+#: Whose noise is whose: seeds and purposes, each with where it reaches, (h, w) float32 0..1 in cells.
+OwnNoise = Callable[[Cells], list[tuple[int, int, np.ndarray]]]
+
+
+def unchanged(sheet: Sheet) -> Sheet:
+    return sheet
+
+
+def seen(sheet: Sheet, frame: WorkFrame) -> np.ndarray | None:
+    """What is seen in the frame, with colours drawn inwards where there is no picture."""
+    if not sheet.has_picture:
+        return None
+    below = sheet.flatten(frame.rect)
+    return push_pull(below[..., :3].astype(np.float32) / 255, below[..., 3].astype(np.float32) / 255)
+
+
+def nobodys(cells: Cells) -> list[tuple[int, int, np.ndarray]]:
+    return []
+
+
+@dataclass(frozen=True, eq=False)
+class Stage:
+    """frame: what is computed, and how large; seed: of its noise; settings: steps, guidance, sampler and the like; method: the one
+    really used; strongest: the greatest strength; told, away: what is said, and what guidance leads away from; areas: where each
+    Where is, in cells; guided: the least and the greatest level at which guidance leads, None where it does not; own_noise: noise
+    other than the stage's; edit: of the sheet before it; start: its picture; blend: over how many sheet pixels inside its edge it is
+    blended into what earlier stages of the pass painted; shapes: the figures that it tells, on the sheet."""
+
+    frame: WorkFrame
+    seed: int
+    settings: PassSettings
+    method: Method
+    strongest: float
+    strength: Strength
+    told: tuple[Said, ...]
+    away: tuple[Said, ...]
+    areas: Callable[[Cells], Mapping[Where, Area]]
+    guided: tuple[float, float] | None
+    own_noise: OwnNoise = nobodys
+    edit: Edit = unchanged
+    start: Start = seen
+    blend: float = 0.0
+    shapes: Mapping[Where, Outline] = field(default_factory=dict)
+
+    def cells(self, info: PackInfo) -> Cells:
+        """Rows and columns of latent cells that it computes."""
+        return self.frame.height // info.cell, self.frame.width // info.cell
+
+    def levels(self, info: PackInfo, strongest: float | None = None) -> np.ndarray:
+        """The noise levels it goes down through."""
+        top = self.strongest if strongest is None else strongest
+        return spaced_levels(self.settings.steps, top, self.settings.spacing or info.spacing)
+
+    def leads(self, levels: np.ndarray, info: PackInfo) -> list[Lead]:
+        """Whether guidance leads at each evaluation of the network, and how."""
+        return leads(evaluations(levels, info.schedule, self.settings.sampler), self.guided, info.lead_kept)
+
+    def answers(self, info: PackInfo) -> list[int]:
+        """Answers of the network at each evaluation."""
+        whose = speakers(self.told, self.method)
+        aways = {asked_away(self.away, where) for where in whose}
+        return [len(whose) + (len(aways) if how == "asked" else 0) for how in self.leads(self.levels(info), info)]
+
+    def voices(self, pack: Pack) -> list[Voice]:
+        """What the network is asked at every step."""
+        cells = self.cells(pack.info)
+        return voices(self.told, self.away, self.areas(cells), cells, pack, self.method)
+
+    def region(self) -> np.ndarray:
+        """Where it may show, (h, w) uint8 at the sheet's size: 255 wherever its strength is above 0."""
+        rect = self.frame.rect
+        return np.where(self.strength(rect.height, rect.width) > 0, 255, 0).astype(np.uint8)

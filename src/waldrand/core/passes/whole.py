@@ -1,0 +1,148 @@
+"""Stages over the whole sheet: its scene and elements told, each with its own strength and noise."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from functools import cache
+
+import numpy as np
+
+from ..noise.noise import ELEMENT, START
+from ..packs import Pack
+from ..picture.resample import resize_mask
+from ..refused import Refused
+from ..told.said import EVERYWHERE, InElement, Said, Where, said_of_elements, said_of_scene
+from ..told.voices import Area, Cells, element_masks
+from ..values.element import phrases
+from ..values.frame import WorkFrame, whole_frame
+from ..values.outline import Outline
+from ..values.sheet import Sheet
+from .fitting import ANEW, fitted_figures, with_figures
+from .masked import masked_stage, usable_method
+from .nearer import STRENGTH, nearer_mask, room_of, small_ones
+from .request import PassSettings, Request
+from .stage import Stage
+from .strength import laid_out_strength
+
+
+def strongest_of(sheet: Sheet, strength: float) -> float:
+    """The greatest strength of a pass over the whole sheet; without a picture it is 1."""
+    if not sheet.has_picture:
+        return 1.0
+    return max([strength, *(e.strength for e in sheet.elements if e.strength is not None and not e.hold)])
+
+
+def settled_shapes(sheet: Sheet, strongest: float, shapes: Mapping[int, Outline] | Mapping[Where, Outline]) -> bool:
+    """Whether figures say what stands where, or the picture that is reworked: then more pixels make finer things, else more things."""
+    return bool(shapes) or (sheet.has_picture and strongest < ANEW)
+
+
+def frame_of(sheet: Sheet, settings: PassSettings, pack: Pack, shapes: Mapping[int, Outline]) -> WorkFrame:
+    """How large the whole sheet is computed."""
+    limits = pack.info.limits.at(settings.detail)
+    settled = settled_shapes(sheet, strongest_of(sheet, settings.strength), shapes)
+    return whole_frame(sheet.width, sheet.height, limits.placed if settled else limits)
+
+
+def said_in(sheet: Sheet, request: Request) -> tuple[tuple[Said, ...], tuple[Said, ...]]:
+    """What a pass over the whole sheet tells, and what it leads away from."""
+    told, away = said_of_scene(sheet.scene)
+    told += [Said("pass", "pass", p, sheet.scene.weight, EVERYWHERE) for p in phrases(request.words)]
+    away += [Said("pass", "pass", p, 1.0, EVERYWHERE) for p in phrases(request.avoid)]
+    of_elements = said_of_elements(sheet)
+    return (*told, *of_elements[0]), (*away, *of_elements[1])
+
+
+def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
+    """The whole sheet, once."""
+    settings, info = request.settings, pack.info
+    shapes = fitted_figures(sheet, settings, pack, seed)
+    frame = frame_of(sheet, settings, pack, shapes)
+    own_strengths = any(e.strength is not None for e in sheet.elements)
+
+    @cache
+    def masks(height: int, width: int) -> list[np.ndarray]:
+        return element_masks(sheet.elements, WorkFrame(frame.rect, width, height))
+
+    def strength(height: int, width: int) -> np.ndarray:
+        if not sheet.has_picture:
+            return np.ones((height, width), np.float32)
+        drawn = masks(height, width) if own_strengths else None
+        return laid_out_strength(settings.strength, sheet.elements, drawn, frame.rect, height, width)
+
+    def areas(cells: Cells) -> dict[Where, Area]:
+        outlines = element_masks(with_figures(sheet, shapes).elements, frame) if shapes else masks(frame.height, frame.width)
+        out: dict[Where, Area] = {EVERYWHERE: Area(None, sheet.scene.weight)}
+        for e, m in zip(sheet.elements, outlines, strict=True):
+            out[InElement(e.key)] = Area(resize_mask(m, *cells), e.weight)
+        return out
+
+    def own_noise(cells: Cells) -> list[tuple[int, int, np.ndarray]]:
+        return [
+            (e.seed, START if e.take_noise else ELEMENT, resize_mask(m, *cells))
+            for e, m in zip(sheet.elements, masks(frame.height, frame.width), strict=True)
+            if e.seed is not None
+        ]
+
+    told, away = said_in(sheet, request)
+    return Stage(
+        frame,
+        seed,
+        settings,
+        usable_method(settings, info),
+        strongest_of(sheet, settings.strength),
+        strength,
+        told,
+        away,
+        areas,
+        info.guided if settings.guidance != 1 else None,
+        own_noise,
+        shapes={InElement(key): shape for key, shape in shapes.items()},
+    )
+
+
+def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int) -> Stage:
+    """An element of a pass painted once more when the whole is done, in a frame of its own.
+
+    Raises:
+        Refused: there is no such element, it has no words, or nothing of it can be seen.
+    """
+    mask = nearer_mask(sheet, key)
+    e = sheet.element(key)
+    if not phrases(e.words):
+        raise Refused(f"“{e.name}” has no words, so it cannot be painted from nearer.")
+    if mask.empty:
+        raise Refused(f"Nothing of “{e.name}” can be seen, so it cannot be painted from nearer.")
+    settings = replace(request.settings, strength=STRENGTH, figures=request.settings.figures and e.figure)
+    return replace(masked_stage(sheet, mask, e.words, e.avoid, settings, pack, seed), blend=room_of(mask.box()))
+
+
+def with_small_named(sheet: Sheet, request: Request, pack: Pack) -> Request:
+    """The request with every small element named that shall be painted from nearer."""
+    if not request.small_nearer:
+        return request
+    settings = request.settings
+    frame = frame_of(sheet, settings, pack, fitted_figures(sheet, settings, pack, settings.seed))
+    named = dict(request.nearer)
+    small = small_ones(sheet, frame, pack.info.limits.at(settings.detail), settings.margin)
+    first: tuple[tuple[int, int | None], ...] = tuple((key, None) for key in small if key not in named)
+    return replace(request, nearer=(*first, *request.nearer), small_nearer=False)
+
+
+def whole_stages(sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
+    """The whole sheet, then what is painted from nearer."""
+    near = (nearer_stage(sheet, request, key, pack, own) for key, own in request.nearer_by(seed))
+    return (whole_stage(sheet, request, pack, seed), *near)
+
+
+def notes_of(sheet: Sheet, request: Request, stage: Stage) -> list[str]:
+    """Figures that are fitted in, and what is painted from nearer."""
+    out = []
+    if stage.shapes:
+        fitted = (sheet.element(where.key).name for where in stage.shapes if isinstance(where, InElement))
+        out.append(f"Fits a figure of {', '.join(f'“{name}”' for name in fitted)}.")
+    if request.nearer:
+        names = dict.fromkeys(f"“{sheet.element(key).name}”" for key, _ in request.nearer)
+        out.append(f"Then paints from nearer: {', '.join(names)}.")
+    return out

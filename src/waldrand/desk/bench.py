@@ -1,0 +1,100 @@
+"""All parts of the desk, put together: what the menus and the window reach for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from ..core.packs import Pack
+from ..files.openraster import SavedTake
+from ..files.pictures import read_picture
+from .columns.elements_column import ElementsColumn
+from .columns.pass_column import PassColumn
+from .columns.tool_bar import ToolBar
+from .columns.tray import Tray
+from .dialogs import Dialogs
+from .document import Document
+from .jobs.arranging import Arranging
+from .jobs.filing import Filing
+from .jobs.filing import Tray as FiledTray
+from .jobs.maps import Maps
+from .jobs.outlines import Outlines
+from .jobs.passes import Passes
+from .jobs.rerolling import Rerolling
+from .jobs.runner import Runner
+from .jobs.seeing import Seeing
+from .jobs.series import Series
+from .jobs.sizing import Sizing
+from .jobs.takes import Takes
+from .look.look import Look
+from .sheet_view.view import SheetView
+
+
+class Bench:
+    """dialogs: looked up each time, so that another set of answers may stand in for them; show_keys: all keys are wanted; saved: called
+    after the sheet was saved."""
+
+    def __init__(
+        self,
+        document: Document,
+        pack: Pack,
+        look: Look,
+        dialogs: Callable[[], Dialogs],
+        show_keys: Callable[[], None],
+        saved: Callable[[], None],
+    ) -> None:
+        self.document, self._dialogs, self.show_keys, self._after_saving = document, dialogs, show_keys, saved
+        self.view = SheetView(document, look, pack)
+        self.elements = ElementsColumn(document, pack)
+        self.passes = PassColumn(document, pack)
+        self.tray, self.runner = Tray(), Runner()
+        self.bar = ToolBar(self.view)
+        self.painting = Passes(document, pack, self.view, self.passes, self.tray, self.runner)
+        self.series = Series(self.painting, dialogs)
+        self.takes = Takes(self.painting, dialogs)
+        self.rerolling = Rerolling(self.painting)
+        self.seeing = Seeing(document, pack, dialogs, self.say)
+        acting = document, self.view, dialogs, self.say
+        self.arranging, self.outlines, self.maps, self.sizing = Arranging(*acting), Outlines(*acting), Maps(*acting), Sizing(*acting)
+        filed = FiledTray(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
+        self.filing = Filing(document, pack, dialogs, self.say, self.painting.forget, self.view.words.finish, filed)
+        self.view.selection.chosen.connect(self.elements.choose)
+        self.elements.picked.connect(self.view.selection.choose)
+        self.passes.about_wanted.connect(self.show_about)
+        self.view.said.connect(self.say)
+        self.view.thing_wanted.connect(self.seeing.mask_thing)
+        self.bar.clear_mask.clicked.connect(self.maps.empty_mask)
+
+    def say(self, text: str) -> None:
+        """A sentence above the Run button."""
+        self.passes.status.setText(text)
+
+    def show_about(self, what: int | str) -> None:
+        """What a warning is about: an element is chosen, words are ready to be typed."""
+        if isinstance(what, int):
+            self.view.selection.choose(what)
+        else:
+            field = {"scene": self.elements.scene, "house": self.elements.house, "pass": self.passes.words}[what]
+            field.setFocus()
+            field.selectAll()
+
+    def _saved(self, takes: Sequence[SavedTake]) -> None:
+        self.takes.mark_saved(takes)
+        self._after_saving()
+
+    def with_path(self, act: Callable[[Path], object]) -> None:
+        """Does something with a file that is asked for."""
+        path = self._dialogs().open_path()
+        if path is not None:
+            self.filing.attempt(lambda: act(path))
+
+    def add_picture(self, path: Path) -> None:
+        """A picture as a layer."""
+        picture = read_picture(path)
+        self.arranging.add_picture(picture.pixels, path.stem)
+        self.say(" ".join(picture.notes))
+
+    def export_colours(self) -> None:
+        path = self._dialogs().save_path("Export colour map", "map.png", "PNG picture (*.png)", ".png")
+        if path is not None:
+            self.filing.attempt(lambda: self.maps.write_colours(path))

@@ -1,0 +1,252 @@
+"""One element in the column: its words, and when it is chosen all that can be said and set for it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from ...core.fields import fields_of
+from ...core.packs import Pack
+from ...core.passes.fitting import room_for_figure
+from ...core.told.said import said_of_elements, said_of_scene, told_at
+from ...core.values.element import Element
+from ..document import Document
+from ..look.look import element_colour
+from .size_field import SizeField
+from .widgets import hint, labelled, number_for, show_checked, show_number, small_button, tick_for
+from .words_field import WordsField
+
+FIELDS = fields_of(Element)
+#: Numbers that are the pass's unless the element has its own, turned numbers, and ticks.
+OWN, TURNED, TICKS = ("strength", "seed"), ("weight", "feather"), ("visible", "hold", "locked", "figure")
+PLACES = (("x", "left edge", -1e5), ("y", "upper edge", -1e5), ("w", "width", 1), ("h", "height", 1))
+
+
+def _written(value: float | None) -> str:
+    return "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
+
+
+class ElementCard(QFrame):
+    """One element; shows all its fields when chosen. Signals: picked(key), dragged(key, place on the screen)."""
+
+    picked = pyqtSignal(int)
+    dragged = pyqtSignal(int, QPoint)
+
+    def __init__(self, document: Document, key: int, pack: Pack | None) -> None:
+        super().__init__()
+        self.document, self.key, self._pack = document, key, pack
+        self._index = -1
+        self._dragging = False
+        self.setObjectName("card")
+        self._make_top()
+        self._make_fields()
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(8, 6, 8, 8)
+        layout.setSpacing(5)
+        layout.addLayout(self._top())
+        layout.addWidget(self.words)
+        layout.addWidget(self._more())
+        self._connect()
+
+    # --- building
+
+    def _make_top(self) -> None:
+        self.swatch = QLabel()
+        self.swatch.setFixedSize(14, 18)
+        self.swatch.setCursor(Qt.CursorShape.SizeVerCursor)
+        self.swatch.setToolTip("Drag up or down to move this element farther or nearer.")
+        self.name = WordsField("name", "The element's name, for you; the model does not read it.", "element name")
+        tip = "Words for what stands inside this outline."
+        self.words = WordsField("what it is, for example: red fox", tip, "element words", self._pack, True)
+        self.farther = small_button("▲", "Farther: move behind (Page Up)")
+        self.nearer = small_button("▼", "Nearer: move in front (Page Down)")
+        self.remove = small_button("✕", "Delete this element (Delete)")
+
+    def _make_fields(self) -> None:
+        tip = "Words that guidance leads away from, inside this outline."
+        self.avoid = WordsField("not wanted here", tip, "element avoid words", self._pack)
+        self.weight, self.feather = (number_for(FIELDS[name], f"element {name}") for name in TURNED)
+        self.strength, self.seed = (WordsField("the pass's", FIELDS[name].tip, f"element {name}") for name in OWN)
+        self.ticks: dict[str, QCheckBox] = {name: tick_for(FIELDS[name]) for name in TICKS}
+        self.visible_box, self.hold, self.locked, self.figure = self.ticks.values()
+        self.sizes = {name: SizeField(f"The outline's {what} in sheet pixels.", f"element {what}", least) for name, what, least in PLACES}
+        self.told = hint("")
+        self.told.setToolTip("All words that count where this element stands: the scene's, the house words and its own.")
+
+    def _top(self) -> QHBoxLayout:
+        top = QHBoxLayout()
+        top.setSpacing(4)
+        parts: tuple[QWidget, ...] = (self.swatch, self.name, self.farther, self.nearer, self.remove)
+        for part in parts:
+            top.addWidget(part)
+        return top
+
+    def _more(self) -> QWidget:
+        self.more = QWidget()
+        grid = QGridLayout(self.more)
+        grid.setContentsMargins(0, 0, 0, 0)
+        rows = (("avoid", self.avoid), ("weight", self.weight), ("strength", self.strength), ("feather", self.feather), ("seed", self.seed))
+        labelled(grid, *rows)
+        ticks = QGridLayout()
+        for i, box in enumerate(self.ticks.values()):
+            ticks.addWidget(box, i // 3, i % 3)
+        grid.addLayout(ticks, len(rows), 0, 1, 2)
+        places = QGridLayout()
+        places.setSpacing(4)
+        for i, (label, field) in enumerate(self.sizes.items()):
+            faint = QLabel(label)
+            faint.setObjectName("faint")
+            places.addWidget(faint, i // 2, 2 * (i % 2))
+            places.addWidget(field, i // 2, 2 * (i % 2) + 1)
+        grid.addLayout(places, len(rows) + 1, 0, 1, 2)
+        grid.addWidget(self.told, len(rows) + 2, 0, 1, 2)
+        return self.more
+
+    def _connect(self) -> None:
+        self.name.said.connect(self._rename)
+        self.words.said.connect(lambda t: self._change("words", words=t, emphasis=self.words.spans))
+        self.avoid.said.connect(lambda t: self._change("avoid words", avoid=t))
+        self.weight.valueChanged.connect(lambda v: self._change("weight", weight=v))
+        self.feather.valueChanged.connect(lambda v: self._change("feather", feather=v))
+        self.strength.said.connect(lambda t: self._own("strength", self.strength, float))
+        self.seed.said.connect(lambda t: self._own("seed", self.seed, int))
+        for name, box in self.ticks.items():
+            box.toggled.connect(partial(self._tick, name))
+        for name, field in self.sizes.items():
+            field.set_to.connect(partial(self._resize, name))
+        self.farther.clicked.connect(lambda: self.move(-1))
+        self.nearer.clicked.connect(lambda: self.move(1))
+        self.remove.clicked.connect(self._delete)
+
+    # --- changing
+
+    @property
+    def element(self) -> Element | None:
+        """None when it is gone: what was being typed in its card comes a moment later."""
+        sheet = self.document.sheet
+        return sheet.element(self.key) if sheet.has_element(self.key) else None
+
+    def _change(self, what: str, **values: object) -> None:
+        e = self.element
+        if e is not None and any(getattr(e, k) != v for k, v in values.items()):
+            # Numbers turned step by step are one edit; words said twice are two.
+            merge = f"{what} {self.key}" if what in TURNED else ""
+            new = replace(e, **values)  # type: ignore[arg-type]
+            self.document.edit(self.document.sheet.with_element(new), f"{what} of “{e.name}”", merge)
+
+    def _rename(self, name: str) -> None:
+        if name:
+            self._change("name", name=name)
+
+    def _tick(self, name: str, on: bool) -> None:
+        self._change({"visible": "use", "locked": "lock"}.get(name, name), **{name: on})
+
+    def _own(self, what: str, field: WordsField, read: Callable[[str], float]) -> None:
+        """Takes a value of the element's own, or none; one that cannot be is put back, and the tooltip says why."""
+        text, e = field.text().strip().replace(",", "."), self.element
+        if e is None:
+            return
+        try:
+            value = read(text) if text else None
+            if value != getattr(e, what):
+                # A seed that is typed is the element's own, not a take's.
+                self._change(what, **{what: value} | ({"take_noise": False} if what == "seed" else {}))
+            field.setToolTip(field.tip)
+        except ValueError as error:
+            field.setToolTip(f"{text} was put back: {error}")
+            field.setText(_written(getattr(e, what)))
+
+    def _resize(self, which: str, value: float) -> None:
+        e = self.element
+        if e is None:
+            return
+        x0, y0, x1, y1 = e.outline.box
+        box = {
+            "x": (value, y0, value + x1 - x0, y1),
+            "y": (x0, value, x1, value + y1 - y0),
+            "w": (x0, y0, x0 + value, y1),
+            "h": (x0, y0, x1, y0 + value),
+        }[which]
+        self._change("place" if which in "xy" else "size", outline=e.outline.with_box(box))
+
+    def _delete(self) -> None:
+        e = self.element
+        if e is not None:
+            self.document.edit(self.document.sheet.without_element(self.key), f"delete “{e.name}”")
+
+    def move(self, by: int) -> None:  # type: ignore[override]
+        """Moves the element one place nearer (1) or farther (-1)."""
+        move_element(self.document, self.key, by)
+
+    # --- showing
+
+    def show_element(self, index: int, chosen: bool) -> None:
+        e = self.element
+        if e is None:
+            return
+        if self._index != index:
+            self._index = index
+            self.swatch.setStyleSheet(f"background: {element_colour(index).name()}; border-radius: 3px;")
+        self.name.show_text(e.name)
+        self.words.show_text(e.words, e.emphasis)
+        self.avoid.show_text(e.avoid)
+        show_number(self.weight, e.weight)
+        show_number(self.feather, e.feather)
+        for name, box in self.ticks.items():
+            show_checked(box, getattr(e, name))
+        self.figure.setVisible(self._pack is not None and self._pack.figures is not None and room_for_figure(e.outline) is not None)
+        if chosen:
+            self._show_places(e)
+            self.told.setText(self._told())
+        self.strength.show_text(_written(e.strength))
+        self.seed.show_text(_written(e.seed))
+        self.more.setVisible(chosen)
+        if self.property("chosen") != chosen:
+            self.setProperty("chosen", chosen)
+            style = self.style()
+            if style is not None:
+                style.unpolish(self)
+                style.polish(self)
+
+    def _show_places(self, e: Element) -> None:
+        sheet, (x0, y0, x1, y1) = self.document.sheet, e.outline.box
+        for name, value, whole in zip("xywh", (x0, y0, x1 - x0, y1 - y0), (sheet.width, sheet.height) * 2, strict=True):
+            self.sizes[name].show_value(value, whole)
+
+    def _told(self) -> str:
+        sheet = self.document.sheet
+        said = told_at([*said_of_scene(sheet.scene)[0], *said_of_elements(sheet)[0]], self.key, self._pack)
+        if not said:
+            return ""
+        most = "" if self._pack is None else f" of {self._pack.info.rows}"
+        return f"Told here ({len(said)}{most} phrases): {', '.join(said)}"
+
+    # --- by hand
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self._dragging = self.swatch.geometry().adjusted(-8, -6, 6, 6).contains(event.position().toPoint())
+        self.picked.emit(self.key)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and self._dragging:
+            self.dragged.emit(self.key, event.globalPosition().toPoint())
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        self._dragging = False
+
+
+def move_element(document: Document, key: int, by: int) -> None:
+    """Moves an element in depth: by > 0 nearer."""
+    elements = list(document.sheet.elements)
+    i = next(i for i, e in enumerate(elements) if e.key == key)
+    j = min(max(i + by, 0), len(elements) - 1)
+    if i != j:
+        e = elements.pop(i)
+        elements.insert(j, e)
+        document.edit(replace(document.sheet, elements=tuple(elements)), f"{'nearer' if by > 0 else 'farther'}: “{e.name}”")

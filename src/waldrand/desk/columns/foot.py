@@ -1,0 +1,66 @@
+"""The foot of the pass column: what is happening, what waits, Run and Stop."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from ...core.passes.run import Step
+from ..look.look import Look
+from .forecast import escaped
+from .widgets import hint
+
+
+class Foot(QWidget):
+    """Signals: cancel_wanted(place in the queue)."""
+
+    cancel_wanted = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.queue = QLabel()
+        self.queue.setWordWrap(True)
+        self.queue.setAccessibleName("waiting passes")
+        self.queue.setToolTip("Passes that run when this one is done.")
+        self.queue.setTextFormat(Qt.TextFormat.RichText)
+        self.queue.linkActivated.connect(lambda i: self.cancel_wanted.emit(int(i)))
+        self.queue.hide()
+        self.run, self.stop = QPushButton("Run"), QPushButton("Stop")
+        self.run.setObjectName("run")
+        self.stop.setToolTip("Stop; finished takes are kept (Escape)")
+        self.progress = QProgressBar()
+        self.progress.setTextVisible(False)
+        self.status = hint("")
+        self._link = ""
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 4, 10, 10)
+        for w in (self.status, self.queue, self.progress):
+            layout.addWidget(w)
+        buttons = QHBoxLayout()
+        buttons.addWidget(self.run, 1)
+        buttons.addWidget(self.stop)
+        layout.addLayout(buttons)
+        self.show_running(False)
+
+    def set_look(self, look: Look) -> None:
+        """Links in the look's own colour."""
+        self._link = f'style="color: {look.link}"'
+
+    def show_queue(self, names: list[str]) -> None:
+        rows = [f'waiting: {escaped(n)} <a {self._link} href="{i}">cancel</a>' for i, n in enumerate(names)]
+        self.queue.setText("<br>".join(rows))
+        self.queue.setVisible(bool(rows))
+
+    def show_running(self, running: bool) -> None:
+        self.run.setText("Line up" if running else "Run")
+        self.run.setToolTip("Run this pass when the one before is done (Ctrl+Return)" if running else "Run this pass (Ctrl+Return)")
+        self.stop.setVisible(running)
+        self.progress.setVisible(running)
+        if running:
+            self.progress.setValue(0)
+            self.status.setText("Beginning…")
+
+    def show_step(self, step: Step) -> None:
+        self.progress.setMaximum(step.takes * step.steps)
+        self.progress.setValue(step.take * step.steps + step.step)
+        self.status.setText(f"Take {step.take + 1} of {step.takes}, step {step.step} of {step.steps}")

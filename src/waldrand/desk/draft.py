@@ -1,0 +1,139 @@
+"""The next pass as it stands in the pass column."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from ..core.fields import Field, from_values, needed, taken_number, taken_table, taken_whole, taken_words, to_values
+from ..core.passes.kind import Kind
+from ..core.passes.kinds import KINDS, first_kind, kind_of
+from ..core.passes.request import SETTINGS, PassSettings, Request
+from ..core.refused import Refused
+
+MOST_TAKES, MOST_AGAIN = 16, 9
+
+
+@dataclass(frozen=True)
+class Draft:
+    """strengths: what each kind of pass was last set to; more: what only some kinds know, by kind and name; again: how often what
+    missed its outline gets another chance in each take; small_nearer: whether small things are painted from nearer."""
+
+    kind: str = field(default_factory=lambda: first_kind().name)
+    settings: PassSettings = field(default_factory=PassSettings)
+    words: str = ""
+    avoid: str = ""
+    takes: int = 2
+    strengths: tuple[tuple[str, float], ...] = field(default_factory=lambda: tuple((k.name, k.begins) for k in KINDS.values()))
+    again: int = 0
+    small_nearer: bool = False
+    more: tuple[tuple[tuple[str, str], Any], ...] = ()
+
+    @property
+    def of_kind(self) -> Kind:
+        return kind_of(self.kind)
+
+    @property
+    def fields(self) -> Mapping[str, Field]:
+        """All that can be set and said for its kind of pass."""
+        return self.of_kind.fields()
+
+    @property
+    def strength(self) -> float:
+        return dict(self.strengths).get(self.kind, self.of_kind.begins)
+
+    def value(self, name: str) -> Any:
+        """What it is set to, under the name of a field."""
+        if name == "strength":
+            return self.strength
+        if name in SETTINGS:
+            return getattr(self.settings, name)
+        own = self.of_kind.own
+        return dict(self.more).get((self.kind, name), own[name].default) if name in own else getattr(self, name)
+
+    def with_value(self, name: str, value: Any) -> Draft:
+        """The same with something else under the name of a field."""
+        if name == "strength":
+            return self.with_strength(value)
+        if name in SETTINGS:
+            return replace(self, settings=replace(self.settings, **{name: value}))
+        if name in self.of_kind.own:
+            return replace(self, more=tuple((dict(self.more) | {(self.kind, name): value}).items()))
+        values: dict[str, Any] = {name: value}
+        return replace(self, **values)
+
+    def with_strength(self, value: float) -> Draft:
+        return replace(self, strengths=tuple((dict(self.strengths) | {self.kind: value}).items()))
+
+    def request(self) -> Request:
+        """What it asks for."""
+        fields = self.fields
+        said: dict[str, Any] = {name: self.value(name) for name in ("words", "avoid", "small_nearer") if name in fields}
+        more = tuple((name, self.value(name)) for name in self.of_kind.own)
+        return Request(self.kind, replace(self.settings, strength=self.strength), **said, more=more)
+
+    def asking_for(self, request: Request) -> Draft:
+        """The draft that asks for a request."""
+        own = replace(self, kind=request.kind, settings=replace(request.settings, strength=self.settings.strength))
+        if "words" in own.fields:
+            # What a pass without words leads away from by itself is nobody's wish.
+            own = replace(own, words=request.words, avoid="" if request.cleared else request.avoid)
+        for name, value in request.more:
+            own = own.with_value(name, value)
+        return own.with_strength(request.settings.strength)
+
+    def to_json(self) -> dict[str, Any]:
+        return {
+            "pass": to_values(self.settings),
+            "kind": self.kind,
+            "words": self.words,
+            "avoid": self.avoid,
+            "takes": self.takes,
+            "strengths": dict(self.strengths),
+            "again": self.again,
+            "small_nearer": self.small_nearer,
+            "more": [[kind, name, value] for (kind, name), value in self.more],
+        }
+
+    @classmethod
+    def from_json(cls, d: dict[str, Any]) -> Draft:
+        """Raises Refused when the values are not a draft's."""
+        if not d:
+            return cls()
+        try:
+            return cls._taken(d)
+        except Refused as error:
+            raise Refused(f"The sheet's pass settings are damaged. {error}") from error
+
+    @classmethod
+    def _taken(cls, d: dict[str, Any]) -> Draft:
+        what = "The pass"
+        kind = kind_of(taken_words(needed(d, "kind", what), "The kind of pass"))
+        strengths = dict(cls().strengths)
+        for name, value in taken_table(needed(d, "strengths", what), "The strengths").items():
+            if name in KINDS:
+                strengths[name] = SETTINGS["strength"].checked(taken_number(value, "A strength"))
+        takes, again = (taken_whole(d.get(k, v), f"{k} of the pass") for k, v in (("takes", 2), ("again", 0)))
+        if not (1 <= takes <= MOST_TAKES and 0 <= again <= MOST_AGAIN):
+            raise Refused(f"There are 1 to {MOST_TAKES} takes, tried again up to {MOST_AGAIN} times.")
+        return cls(
+            kind.name,
+            from_values(PassSettings, taken_table(needed(d, "pass", what), "The settings of the pass"), "The settings of the pass"),
+            taken_words(needed(d, "words", what), "The words of the pass"),
+            taken_words(needed(d, "avoid", what), "The words that the pass avoids"),
+            takes,
+            tuple(strengths.items()),
+            again,
+            d.get("small_nearer", False) is True,
+            tuple(_own(d.get("more", []))),
+        )
+
+
+def _own(listed: Any) -> list[tuple[tuple[str, str], Any]]:
+    """What only some kinds know; what no kind knows any more is left out."""
+    out = []
+    for row in listed if isinstance(listed, list) else ():
+        if isinstance(row, list) and len(row) == 3 and (field := KINDS[row[0]].own.get(row[1]) if row[0] in KINDS else None):
+            out.append(((str(row[0]), str(row[1])), field.checked(field.taken(row[2], f"{row[1]} of the pass"))))
+    return out

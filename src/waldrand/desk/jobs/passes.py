@@ -1,0 +1,163 @@
+"""The next pass foreseen, run and lined up, and what comes of it put into the tray."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from ...core.noise.noise import LARGEST_SEED
+from ...core.packs import Pack
+from ...core.passes.cautions import Mend
+from ...core.passes.plan import Plan, plan
+from ...core.passes.request import Request
+from ...core.passes.run import Step
+from ...core.passes.series import Variant
+from ...core.passes.speed import Speed, measure
+from ...core.refused import Refused
+from ...core.values.sheet import Sheet
+from ..columns.pass_column import PassColumn
+from ..columns.tray import Tray, TrayTake
+from ..document import Document
+from ..sheet_view.view import SheetView
+from .runner import Job, Made, Runner, Work
+
+
+class Passes:
+    """The runner, the tray and the pass column, working together."""
+
+    def __init__(self, document: Document, pack: Pack, view: SheetView, column: PassColumn, tray: Tray, runner: Runner) -> None:
+        self.document, self.pack, self.view, self.column, self.tray, self.runner = document, pack, view, column, tray, runner
+        self.planned: Plan | None = None
+        self.speed: Speed | None = None
+        self._used: set[int] = set()
+        column.run_wanted.connect(self.run)
+        column.stop_wanted.connect(self.stop)
+        column.mend_wanted.connect(self.mend)
+        column.cancel_wanted.connect(runner.cancel)
+        runner.began.connect(lambda _: column.show_running(True))
+        runner.stepped.connect(self._stepped)
+        runner.taken.connect(self._taken)
+        runner.ended.connect(self._ended)
+        runner.queued.connect(lambda: column.show_queue([j.name for j in runner.waiting]))
+
+    def say(self, text: str) -> None:
+        self.column.status.setText(text)
+
+    # --- forecast
+
+    def measure_speed(self) -> None:
+        """Times the pack on this machine, once; a moment's work."""
+        if self.speed is None and not self.runner.running:
+            self.speed = measure(self.pack)
+
+    def plan(self, sheet: Sheet, request: Request) -> Plan | None:
+        """What a pass would do; why it cannot run is said."""
+        try:
+            return plan(sheet, request, self.pack, self.speed)
+        except Refused as error:
+            self.say(str(error))
+            return None
+
+    def refresh_forecast(self) -> None:
+        """Plans the next pass anew and shows what it would do."""
+        try:
+            self.planned = plan(self.document.sheet, self.document.draft.request(), self.pack, self.speed)
+            self.column.show_forecast(self.planned)
+            framed = self.planned.kind.masked
+            self.view.canvas.show_frame(self.planned.frame.rect if framed else None, self.planned.mask_figure)
+        except Refused as error:
+            self.planned = None
+            self.column.show_forecast(None, str(error))
+            self.view.canvas.show_frame(None)
+        self.tray.check_layout(self.document.sheet)
+
+    def mend(self, mend: Mend) -> None:
+        """Puts right what a warning is about: one undoable edit."""
+        d = self.document.draft
+        try:
+            sheet, request = mend.apply(self.document.sheet, d.request())
+        except Refused as error:
+            self.say(str(error))
+            return
+        self.document.edit_both(sheet, d.asking_for(request), mend.label.lower())
+
+    # --- running
+
+    def run(self) -> None:
+        """Runs the planned pass, or lines it up; the sheet stays free meanwhile."""
+        self.view.words.finish()
+        self.refresh_forecast()
+        if self.planned is None:
+            return
+        p, takes = self.planned, self.document.draft.takes
+        first = p.request.settings.seed
+        if first + takes - 1 > LARGEST_SEED:
+            self.say(f"The last take's seed would be larger than {LARGEST_SEED}: begin with a smaller one.")
+            return
+        kind = p.request.kind + (f" at {p.request.settings.strength:.2f}" if self.document.sheet.has_picture else "")
+        works = tuple(Work(p, first + i, again=self.document.draft.again) for i in range(takes))
+        self.submit(Job(f"{kind}, {takes} take{'' if takes == 1 else 's'} from seed {first}", works))
+
+    def submit(self, job: Job) -> None:
+        if not self.runner.running:
+            self.tray.rest()
+        self.runner.submit(job, self.pack)
+
+    def submit_variants(self, variants: Sequence[Variant], name: str) -> None:
+        """A take of each.
+
+        Raises:
+            Refused: one of them cannot run.
+        """
+        plans = [plan(v.sheet, v.request, self.pack, self.speed) for v in variants]
+        works = tuple(Work(p, v.request.settings.seed, v.label) for p, v in zip(plans, variants, strict=True))
+        self.submit(Job(f"{name}, {len(works)} takes", works))
+
+    def stop(self) -> None:
+        self.runner.stop()
+
+    def forget(self) -> None:
+        """Stops all; takes still on their way belong to a sheet that is left."""
+        self.runner.abandon()
+
+    def use_seed(self, seed: int) -> None:
+        """A seed that takes here have from now on."""
+        self._used.add(seed)
+
+    def next_seed(self, after: int) -> int:
+        """The next seed no take here has used."""
+        seed = after
+        while True:
+            seed = (seed + 1) % (LARGEST_SEED + 1)
+            if seed not in self._used:
+                return seed
+
+    def _stepped(self, step: Step, work: Work) -> None:
+        self.column.show_step(step)
+        self.tray.show_forming(step.preview[..., :3], f"{work.label or 'forming'}\nseed {work.seed}")
+        if self.tray.current is None and work.plan.sheet.extent == self.document.sheet.extent:
+            self.view.canvas.show_overlay(step.preview, step.frame)
+
+    def _taken(self, made: Made) -> None:
+        if self.speed is not None and made.work.plan.calls:
+            # What this machine really did teaches the forecast: against what is believed now, not when the pass was planned.
+            self.speed = self.speed.corrected(made.work.plan.expected(self.speed), made.seconds)
+        self.use_seed(made.take.seed)
+        entry = TrayTake(made.take, made.plan, made.work.label, scores=made.scores)
+        self.tray.add(entry, show=self.tray.current is None)
+        self.tray.check_layout(self.document.sheet)
+
+    def _ended(self, message: str) -> None:
+        self.tray.show_forming(None)
+        self.say(message)
+        if self.runner.waiting:
+            return
+        self.column.show_running(False)
+        if self.tray.current is None:
+            self.view.canvas.show_overlay(None, self.document.sheet.rect)
+
+
+def again_by(plan_: Plan, seed: int) -> Request:
+    """What a plan asked for, by another seed."""
+    request = plan_.request
+    return replace(request, settings=replace(request.settings, seed=seed))

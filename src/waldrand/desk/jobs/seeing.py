@@ -1,0 +1,99 @@
+"""What is seen in the picture: masks by words or by a click, words and elements read off it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+from PyQt6.QtCore import QPointF
+
+from ...core.packs import Pack
+from ...core.refused import Refused
+from ...core.seen.describe import Description, as_elements, describe
+from ...core.seen.find import Found, find, thing_at
+from ...core.values.masks import Mask
+from ..dialogs import Dialogs
+from ..document import Document
+
+
+class Seeing:
+    """Asks the pack's finder."""
+
+    def __init__(self, document: Document, pack: Pack, dialogs: Callable[[], Dialogs], say: Callable[[str], None]) -> None:
+        self.document, self.pack, self._dialogs, self.say = document, pack, dialogs, say
+
+    def _has_picture(self, so: str = "There is no picture to look in yet.") -> bool:
+        if not self.document.sheet.has_picture:
+            self.say(so)
+        return self.document.sheet.has_picture
+
+    def mask_by_words(self) -> None:
+        """The mask becomes what is found of some words in the picture that is seen."""
+        text = self._dialogs().words("Mask by words", "What shall be masked?") if self._has_picture() else None
+        if not text:
+            return
+        try:
+            found = find(self.document.sheet.flatten(), text, self.pack)
+        except Refused as error:
+            self.say(str(error))
+            return
+        if found.box is None:
+            self.say(f"“{text}” was not found in the picture.")
+            return
+        self._mask_found(found, found.mask)
+
+    def mask_thing(self, at: QPointF) -> None:
+        """The thing that is seen at a point is added to the mask."""
+        sheet = self.document.sheet
+        if not self._has_picture():
+            return
+        try:
+            found = thing_at(sheet.flatten(), at.x(), at.y(), self.pack)
+        except Refused as error:
+            self.say(str(error))
+            return
+        if found is None:
+            self.say("Nothing the model is sure of is seen there: paint the mask by hand.")
+            return
+        self._mask_found(found, found.mask if sheet.mask is None else np.maximum(sheet.mask.read(), found.mask))
+
+    def _mask_found(self, found: Found, mask: np.ndarray) -> None:
+        self.document.edit(replace(self.document.sheet, mask=Mask.from_array(mask)), f"mask “{found.phrase}”")
+        self.say(f"“{found.phrase}” was found, {100 * found.confidence:.0f} % sure. Grow or paint the mask where it is too tight.")
+
+    def _described(self) -> Description | None:
+        """What the picture shows; None when that cannot be told, which is said."""
+        if not self._has_picture("There is no picture to read words off yet."):
+            return None
+        try:
+            d = describe(self.document.sheet.flatten(), self.pack)
+        except Refused as error:
+            self.say(str(error))
+            return None
+        if d.scene or d.things:
+            return d
+        self.say("Nothing the model knows was recognised.")
+        return None
+
+    def elements_seen(self) -> None:
+        """Each thing that is seen in the picture becomes an element in a box; an empty scene gets the words of the whole."""
+        d = self._described()
+        if d is None:
+            return
+        if not d.things:
+            self.say("No thing the model knows was recognised.")
+            return
+        sheet = self.document.sheet
+        new = as_elements(d, self.pack.info.elements, sheet.next_key())
+        scene = sheet.scene if sheet.scene.words else replace(sheet.scene, words=", ".join(d.scene))
+        self.document.edit(replace(sheet, elements=(*sheet.elements, *new), scene=scene), "elements of what is seen")
+        self.say(f"Seen: {', '.join(e.name for e in new)}. Move or re-word them, then run at a strength.")
+
+    def read_off_words(self) -> None:
+        """The scene's words, read off the picture that is seen."""
+        d = self._described()
+        if d is None:
+            return
+        sheet, words = self.document.sheet, ", ".join(dict.fromkeys((*d.scene, *(w for w, _, _ in d.things))))
+        self.document.edit(replace(sheet, scene=replace(sheet.scene, words=words, emphasis=())), "words read off the picture")

@@ -1,0 +1,58 @@
+"""The sheet's size."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+
+import numpy as np
+
+from ...core.passes.enlarge import crisp, pieces
+from ...core.passes.run import Stopped
+from ...core.values.frame import Rect
+from ...core.values.resize import drawn_sizes, framed, scaled
+from ...core.values.sheet import Sheet
+from .acting import Acting
+
+#: What the history calls another size of the sheet.
+SIZE = "size of the sheet"
+
+
+class Sizing(Acting):
+    """The sheet cropped, extended and scaled."""
+
+    def change_size(self) -> None:
+        sheet = self.document.sheet
+        answer = self._dialogs().sheet_size(sheet.width, sheet.height)
+        if answer is not None:
+            rect, way = answer
+            if way == "crisp":
+                self._draw_larger(rect.width, rect.height)
+            else:
+                self._resize(lambda: scaled(sheet, rect.width, rect.height) if way == "smooth" else framed(sheet, rect), SIZE)
+
+    def _draw_larger(self, width: int, height: int) -> None:
+        sheet, pack = self.document.sheet, self.view.pack
+        if pack is None:
+            return
+        count = sum(pieces(*sizes, pack) for sizes in drawn_sizes(sheet, width, height))
+        try:
+            with self._dialogs().steps("Drawing the edges anew", count) as tick:
+                self._resize(lambda: scaled(sheet, width, height, partial(crisp, pack=pack, tick=tick)), SIZE)
+        except Stopped:
+            self.say("Stopped. The sheet is as it was.")
+
+    def crop_to_chosen(self) -> None:
+        sheet = self.document.sheet
+        if not self.chosen:
+            self.say("Choose the element whose box the sheet shall be cropped to.")
+            return
+        boxes = np.array([e.outline.box for e in self.chosen])
+        box = (*boxes[:, :2].min(0).tolist(), *boxes[:, 2:].max(0).tolist())
+        x0, y0, x1, y1 = (round(v) for v in box)
+        rect = Rect(max(x0, 0), max(y0, 0), min(x1, sheet.width), min(y1, sheet.height))
+        self._resize(lambda: framed(sheet, rect), "crop")
+
+    def _resize(self, make: Callable[[], Sheet], what: str) -> None:
+        if self._try(make, what):
+            self.view.fit()

@@ -1,0 +1,213 @@
+"""Takes looked at, compared, kept and dropped."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from functools import partial
+
+import numpy as np
+
+from ...core.passes.plan import plan
+from ...core.passes.recipe import request_from_json, sheet_before
+from ...core.picture.resample import resize_mask
+from ...core.refused import Refused
+from ...core.values.layers import PictureLayer
+from ...core.values.sheet import Sheet
+from ...files.contact import contact_sheet
+from ...files.openraster import SavedTake
+from ...files.pictures import write_png
+from ..columns.tray import TrayTake
+from ..dialogs import AllTakes, Dialogs
+from .passes import Passes
+
+#: Feather of a part of a take that is kept, and the longest side of a take on the page of all.
+PART_FEATHER, PAGE_SIDE = 8.0, 1024
+
+
+class Takes:
+    """What is done with takes that are there."""
+
+    def __init__(self, passes: Passes, dialogs: Callable[[], Dialogs]) -> None:
+        self._passes, self._dialogs = passes, dialogs
+        self.document, self.tray, self.view, self.say = passes.document, passes.tray, passes.view, passes.say
+        self.difference = False
+        self._dropped: list[list[tuple[int, TrayTake]]] = []
+        self.tray.shown.connect(self._show)
+        self.tray.keep_wanted.connect(self.keep)
+        self.tray.drop_wanted.connect(self.drop_current)
+        self.tray.sheet_wanted.connect(self.show_all)
+        self.document.replaced.connect(self._dropped.clear)
+
+    # --- looking
+
+    def _show(self, entry: TrayTake | None) -> None:
+        failed = [s.says for s in entry.scores if s.says] if entry is not None else []
+        if failed:
+            self.say(" ".join((*failed, "Shift+T gives what missed another chance.")))
+        sheet = self.document.sheet
+        way = None if entry is None else entry.take.way_to(sheet)
+        if entry is None or way is None:
+            self.view.canvas.show_overlay(None, sheet.rect)
+            if entry is not None:
+                self.say("That take belongs to a sheet of another size, and cannot be shown on this one.")
+            return
+        partner = self.tray.partner
+        pixels = entry.take.to_patch(0, "").shown
+        if self.difference:
+            pixels = np.dstack([self._apart(entry, way), pixels[..., 3]])
+        self.view.canvas.show_overlay(pixels, entry.take.frame.moved(*way))
+        if partner is not None and partner is not entry and not self.difference and (other := partner.take.way_to(sheet)) is not None:
+            self.view.canvas.show_wipe(partner.take.to_patch(0, "").shown, partner.take.frame.moved(*other))
+
+    def _apart(self, entry: TrayTake, way: tuple[int, int]) -> np.ndarray:
+        """How a take differs from the one compared with, or from the sheet before it: grey where it does not."""
+        take, partner = entry.take, self.tray.partner
+        if partner is not None and partner is not entry and partner.take.frame == take.frame:
+            other = partner.take.pixels
+        else:
+            other = self.document.sheet.flatten(take.frame.moved(*way))[..., :3]
+        apart = take.pixels.astype(np.int16) - other
+        return np.asarray(np.clip(128 + 2 * apart, 0, 255), np.uint8)
+
+    def show_difference(self, on: bool) -> None:
+        self.difference = on
+        self._show(self.tray.current)
+
+    def show_all(self) -> None:
+        """All takes side by side."""
+        if not self.tray.takes:
+            self.say("There are no takes yet: run a pass.")
+            return
+        pictures = [(self.whole(t), f"{t.label}\n{t.settings}") for t in self.tray.takes]
+        dialog = AllTakes(pictures, self.tray.window())
+        dialog.exported.connect(lambda: self._export_page(pictures))
+        if self._dialogs().show(dialog) and dialog.list.currentRow() >= 0:
+            self.tray.show_entry(self.tray.takes[dialog.list.currentRow()])
+
+    def whole(self, entry: TrayTake) -> np.ndarray:
+        """The sheet as the take would leave it, at most 1024 pixels a side."""
+        whole = entry.take.laid_on(entry.plan.sheet, "take").flatten()[..., :3]
+        step = -(-max(whole.shape[:2]) // PAGE_SIDE)
+        return np.ascontiguousarray(whole[::step, ::step])
+
+    def _export_page(self, pictures: list[tuple[np.ndarray, str]]) -> None:
+        path = self._dialogs().save_path("Export page", "takes.png", "PNG picture (*.png)", ".png")
+        if path is None:
+            return
+        h, w = pictures[0][0].shape[:2]
+        same = [(p if p.shape[:2] == (h, w) else _fitted(p, h, w), label.replace("\n", ", ")) for p, label in pictures]
+        try:
+            write_png(path, contact_sheet(same, min(len(same), 4)))
+        except Refused as error:
+            self._dialogs().tell(str(error))
+            return
+        self.say(f"Exported {path.name}.")
+
+    # --- keeping and dropping
+
+    def keep(self, part: bool = False) -> None:
+        """Keeps the shown take as a patch, where it was made; with `part` only what the mask covers."""
+        entry, sheet = self.tray.current, self.document.sheet
+        if entry is None:
+            self.say("There is no take to keep: run a pass, or step to a take.")
+            return
+        take, way = entry.take, entry.take.way_to(sheet)
+        if way is None:
+            self.say("That take belongs to a sheet of another size.")
+            return
+        name = str(take.recipe["words"]) or f"{take.recipe['kind']}, seed {take.seed}"
+        patch = take.to_patch(sheet.next_key(), name).moved(*way)
+        if part:
+            if sheet.mask is None or sheet.mask.empty:
+                self.say("Paint with the mask brush (M) over the part of the take to keep, then press Shift+K.")
+                return
+            region = np.minimum(patch.region, np.where(sheet.mask.read(patch.frame) > 127, 255, 0).astype(np.uint8))
+            if not region.any():
+                self.say("The mask does not meet the take: nothing would be kept.")
+                return
+            sheet = replace(sheet, mask=None)
+            patch = replace(patch, name=f"part of {name}", region=region, feather=PART_FEATHER)
+        self.document.edit(sheet.with_layer(patch), "keep part of the take" if part else "keep take")
+        self.tray.mark_kept()
+        self.tray.rest()
+
+    def drop_current(self) -> None:
+        """The shown take leaves the tray."""
+        if self.tray.current is not None:
+            self._drop([self.tray.current])
+
+    def drop_unmarked(self) -> None:
+        """Drops every take that is neither marked nor kept, if any is marked."""
+        takes = self.tray.takes
+        if any(t.marked for t in takes):
+            self._drop([t for t in takes if not t.marked and not t.kept])
+
+    def _drop(self, entries: list[TrayTake]) -> None:
+        if not entries:
+            return
+        places = [(self.tray.takes.index(e), e) for e in entries]
+        self._dropped.append(places)
+        what = f"drop {len(entries)} take" + ("s" if len(entries) > 1 else "")
+        self.document.act(what, partial(self.tray.take_away, entries), partial(self.tray.put_back, places))
+
+    def bring_back(self) -> None:
+        """Puts what was dropped last, and is still gone, back in its place."""
+        while self._dropped:
+            places = [(row, e) for row, e in self._dropped.pop() if e not in self.tray.takes]
+            if places:
+                away = partial(self.tray.take_away, [e for _, e in places])
+                self.document.act("bring back takes", partial(self.tray.put_back, places), away)
+                return
+
+    # --- files
+
+    def to_save(self) -> list[SavedTake]:
+        """The tray, to be saved with the sheet."""
+        return [_saved(t) for t in self.tray.takes]
+
+    def at_stake(self) -> list[SavedTake]:
+        """The takes that are neither kept nor saved."""
+        return [_saved(t) for t in self.tray.takes if not t.kept and not t.saved]
+
+    def mark_saved(self, takes: Sequence[SavedTake]) -> None:
+        saved = {s.take for s in takes}
+        for t in self.tray.takes:
+            t.saved = t.saved or t.take in saved
+
+    def show_saved(self, takes: Sequence[SavedTake]) -> None:
+        """Puts takes that were saved with the sheet back into the tray; one whose recipe cannot be read is left out, saying so."""
+        sheet, lost = self.document.sheet, 0
+        for saved in takes:
+            try:
+                made = plan(_sheet_of(saved, sheet), request_from_json(saved.take.recipe), self._passes.pack, self._passes.speed)
+            except Refused:
+                lost += 1
+                continue
+            self._passes.use_seed(saved.take.seed)
+            self.tray.add(TrayTake(saved.take, made, saved.special, saved.kept, saved.marked, saved=True), show=False)
+        self.tray.check_layout(sheet)
+        if lost:
+            self.say(f"{lost} take{' was' if lost == 1 else 's were'} left out: made on a sheet that is no longer so.")
+
+
+def _saved(entry: TrayTake) -> SavedTake:
+    return SavedTake(entry.take, entry.special, entry.marked, entry.kept)
+
+
+def _sheet_of(saved: SavedTake, sheet: Sheet) -> Sheet:
+    """The sheet that a saved take was made on, as far as one of today tells."""
+    recipe, extent = saved.take.recipe, saved.take.extent or sheet.extent
+    way = sheet.extent.way_to(extent)
+    layers = () if recipe.get("start") is None or way is None else tuple(x.moved(*way) for x in sheet.layers)
+    if recipe.get("start") is not None and not layers:
+        # What it started from is no longer so; only that there was something counts.
+        layers = (PictureLayer(0, "", np.zeros((1, 1, 4), np.uint8)),)
+    before = sheet_before(recipe, extent.width, extent.height, layers)
+    return replace(before, origin=(extent.x, extent.y), scale=extent.scale, last_key=sheet.last_key)
+
+
+def _fitted(pixels: np.ndarray, height: int, width: int) -> np.ndarray:
+    return np.asarray(
+        np.dstack([resize_mask(pixels[..., c].astype(np.float32) / 255, height, width) for c in range(3)]) * 255 + 0.5, np.uint8
+    )

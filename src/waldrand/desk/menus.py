@@ -1,0 +1,204 @@
+"""The menus and keys: what each entry is called, its keys, and what it sets going. A command of the window is a line in one of these."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import partial
+from pathlib import Path
+
+from PyQt6.QtCore import QObject
+from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import QMenuBar
+
+from ..core.values.shaping import Edge
+from .bench import Bench
+
+#: An entry of a menu: its text, what it does, its keys; an action made elsewhere; or a line between.
+Entry = tuple[object, ...] | QAction | None
+
+
+WithPath = Callable[[Callable[[Path], object]], None]
+
+
+def sheet_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
+    f = b.filing
+    return (
+        ("New…", f.new_sheet, "Ctrl+N"),
+        ("Open…", f.open_any, "Ctrl+O"),
+        ("Open the demo", f.open_demo),
+        ("Start from a picture's recipe…", f.start_from_recipe),
+        ("Add a picture as a layer…", partial(with_path, b.add_picture)),
+        None,
+        ("Size of the sheet…", b.sizing.change_size),
+        ("Crop to the chosen element", b.sizing.crop_to_chosen),
+        None,
+        ("Save", f.save, "Ctrl+S"),
+        ("Save as…", f.save_as, "Ctrl+Shift+S"),
+        ("Export PNG…", f.export_png, "Ctrl+E"),
+        ("Export layout…", f.export_layout),
+        ("Export colour map…", b.export_colours),
+    )
+
+
+def edit_menu(b: Bench, *history: QAction) -> tuple[Entry, ...]:
+    a = b.arranging
+    return (
+        *history,
+        None,
+        ("Cut", a.cut, "Ctrl+X"),
+        ("Copy", a.copy, "Ctrl+C"),
+        ("Paste", a.paste, "Ctrl+V"),
+        ("Duplicate", a.duplicate, "Ctrl+D"),
+        ("Delete element", a.delete, "Delete"),
+        None,
+        ("Choose all", b.view.selection.choose_all, "Ctrl+A"),
+        ("Edit words on the sheet", a.edit_words, "F2"),
+        ("Nearer", partial(a.move_depth, 1), "PgDown"),
+        ("Farther", partial(a.move_depth, -1), "PgUp"),
+    )
+
+
+def outline_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
+    a, o = b.arranging, b.outlines
+    edges: tuple[Edge, ...] = ("left", "centre", "right", "top", "middle", "bottom")
+    return (
+        ("Give places to what the scene names", a.give_places, "Ctrl+L"),
+        ("Other places", a.other_places, "Ctrl+Shift+L"),
+        ("Divide by shares…", a.divide, "Shift+I"),
+        ("Elements from a colour map…", partial(with_path, b.maps.take_colours)),
+        ("Element from a mask or cut-out…", partial(with_path, b.maps.take_outline)),
+        None,
+        ("Figure as outline", o.figure_as_outline, "Shift+F"),
+        ("Another figure", o.another_figure, "Ctrl+Shift+F"),
+        ("Smooth…", o.smooth),
+        ("Grow…", partial(o.grow, 1)),
+        ("Shrink…", partial(o.grow, -1)),
+        ("Invert", o.invert),
+        ("Fill holes", o.fill),
+        ("Mirror", o.mirror, "H"),
+        ("Mirror upside down", partial(o.mirror, True), "Shift+H"),
+        ("Rotate…", o.rotate),
+        None,
+        ("Join the chosen", o.join, "Ctrl+J"),
+        ("Cut the last chosen out of the others", o.cut_out),
+        None,
+        *((f"Align {edge}", partial(a.align, edge)) for edge in edges),
+    )
+
+
+def mask_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
+    brush, m = b.view.brush, b.maps
+    return (
+        ("Brush smaller", lambda: brush.set(radius=brush.radius / 1.25), "Q"),
+        ("Brush larger", lambda: brush.set(radius=brush.radius * 1.25), "W"),
+        ("Brush harder", lambda: brush.set(softness=brush.softness - 0.1), "Shift+Q"),
+        ("Brush softer", lambda: brush.set(softness=brush.softness + 0.1), "Shift+W"),
+        ("Eraser", lambda: brush.set(erasing=not brush.erasing), "X"),
+        ("What drawn outlines become", b.bar.next_joining, "J"),
+        None,
+        ("Mask from the chosen outline", m.mask_from_outline),
+        ("Element from the mask", m.outline_from_mask),
+        ("Mask by words…", b.seeing.mask_by_words, "Shift+M"),
+        ("Load mask picture…", partial(with_path, m.take_mask)),
+        ("Clear mask", m.empty_mask),
+    )
+
+
+def pass_menu(b: Bench) -> tuple[Entry, ...]:
+    p, s = b.painting, b.series
+    return (
+        ("Run, or line up", p.run, "Ctrl+Return", "Ctrl+Enter"),
+        ("Stop", p.stop),
+        ("Next seeds", b.passes.next_seeds, "N"),
+        None,
+        ("Scene words read off the picture", b.seeing.read_off_words),
+        ("Elements of what is seen", b.seeing.elements_seen, "Ctrl+Shift+M"),
+        None,
+        ("Ladder of strengths", s.run_ladder, "L"),
+        ("Try other words…", s.try_other_words),
+        ("Try one or two settings…", s.vary, "Shift+L"),
+        ("What does guidance do?", partial(s.show_setting, "guidance")),
+        ("What does the scene's weight do?", partial(s.show_setting, "scene-weight")),
+    )
+
+
+def takes_menu(b: Bench, difference: QAction) -> tuple[Entry, ...]:
+    t, k, r = b.tray, b.takes, b.rerolling
+    return (
+        ("Keep take", k.keep, "K"),
+        ("Keep only what the mask covers", partial(k.keep, True), "Shift+K"),
+        ("Drop take", k.drop_current, "D"),
+        ("Bring back dropped takes", k.bring_back, "Shift+D"),
+        ("Mark take", t.mark_current, "V"),
+        ("Drop unmarked takes", k.drop_unmarked, "Shift+V"),
+        None,
+        ("Use the take's seed and settings", r.use, "U"),
+        ("Keep the chosen elements' noise", r.use_for_chosen, "Shift+U"),
+        ("Re-roll", r.reroll, "T"),
+        ("Try again what missed", r.reroll_missed, "Shift+T"),
+        ("Paint the chosen from nearer", r.paint_nearer, "Ctrl+T"),
+        None,
+        ("Sort by placement", t.sort_by_placement),
+        ("Next take", partial(t.step, 1), "."),
+        ("Last take", partial(t.step, -1), ","),
+        ("Compare others with this take", t.compare, "C"),
+        difference,
+        ("All takes side by side…", k.show_all, "Y"),
+    )
+
+
+def view_menu(b: Bench, *switches: QAction) -> tuple[Entry, ...]:
+    v = b.view
+    return (
+        ("Fit", v.fit, "0"),
+        ("100 %", partial(v.zoom_to, 1.0), "1"),
+        ("Closer", lambda: v.zoom_to(v.scale_now * 1.25), "+", "="),
+        ("Farther off", lambda: v.zoom_to(v.scale_now / 1.25), "-"),
+        *switches,
+        None,
+        ("All keys", b.show_keys, "F1"),
+    )
+
+
+def action(owner: QObject, text: str, act: Callable[[], object], *keys: str) -> QAction:
+    """An entry that does something."""
+    made = QAction(text, owner)
+    made.setShortcuts([QKeySequence(k) for k in keys])
+    made.setToolTip(text)
+    made.triggered.connect(lambda _=False: act())
+    return made
+
+
+def switch(owner: QObject, text: str, act: Callable[[bool], object], on: bool, *keys: str) -> QAction:
+    """An entry that is on or off."""
+    made = QAction(text, owner)
+    made.setShortcuts([QKeySequence(k) for k in keys])
+    made.setCheckable(True)
+    made.setChecked(on)
+    made.toggled.connect(act)
+    return made
+
+
+def fill(bar: QMenuBar, title: str, entries: tuple[Entry, ...], before: Callable[[], None]) -> list[QAction]:
+    """Puts a menu into the bar; returns its actions. before: done before what an entry does."""
+    menu, out = bar.addMenu(title), []
+    assert menu is not None
+    for entry in entries:
+        if entry is None:
+            menu.addSeparator()
+            continue
+        made = entry if isinstance(entry, QAction) else _acting(bar, before, *entry)
+        menu.addAction(made)
+        out.append(made)
+    return out
+
+
+def _acting(owner: QObject, before: Callable[[], None], *entry: object) -> QAction:
+    text, act, *keys = entry
+    assert callable(act)
+
+    def acted() -> None:
+        before()
+        act()
+
+    return action(owner, str(text), acted, *map(str, keys))

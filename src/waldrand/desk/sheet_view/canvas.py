@@ -1,0 +1,257 @@
+"""All that lies on the sheet view: the picture, a take over it, the mask, outlines, and what is just being drawn."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+import numpy as np
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap
+from PyQt6.QtWidgets import QGraphicsEllipseItem, QGraphicsLineItem, QGraphicsPathItem, QGraphicsRectItem, QGraphicsScene
+
+from ...core.values.dividing import draggable
+from ...core.values.frame import Rect
+from ...core.values.masks import Mask
+from ...core.values.outline import Outline
+from ...core.values.sheet import Sheet
+from ..look.look import Look
+from .brush import Brush
+from .element_item import ElementItem
+from .picture_items import FigureItem, MaskItem, PictureItem
+from .selection import Selection
+
+#: Screen pixels from which the line between two takes is taken hold of, and of a corner's dot.
+WIPE_REACH, DOT = 10, 4.5
+#: The paper's two shades where there is no picture, and their squares in sheet pixels.
+PAPER, PAPER_SHADE, SQUARE = "#f4efe3", "#ebe4d4", 12
+
+
+class Canvas(QGraphicsScene):
+    """Shows what it is told, and tells what lies where. It changes nothing."""
+
+    def __init__(self, selection: Selection, brush: Brush) -> None:
+        super().__init__()
+        self._selection, self._brush = selection, brush
+        self._sheet = Sheet(16, 16)
+        self._items: dict[int, ElementItem] = {}
+        self._picture, self._overlay, self._mask = PictureItem(), PictureItem(), MaskItem()
+        self._beside, self._figure = PictureItem(), FigureItem()
+        self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
+        self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
+        self._ring = QGraphicsEllipseItem()
+        self._snaps = (QGraphicsLineItem(), QGraphicsLineItem())
+        self._wipe_line = QGraphicsLineItem()
+        self._wipe = 0.5
+        for z, item in (
+            (-20, self._paper),
+            (-10, self._picture),
+            (-5, self._overlay),
+            (-4, self._beside),
+            (50, self._mask),
+            (55, self._figure),
+            (60, self._frame),
+            (3000, self._lines),
+            (4000, self._corners),
+            (5000, self._draft),
+            (5001, self._ring),
+            (5002, self._snaps[0]),
+            (5002, self._snaps[1]),
+            (5003, self._wipe_line),
+        ):
+            item.setZValue(z)
+            self.addItem(item)
+        for item in (self._ring, self._frame, *self._snaps, self._wipe_line, self._beside):
+            item.hide()
+        brush.changed.connect(lambda: self.move_ring(self._ring.rect().center()))
+
+    def set_look(self, look: Look) -> None:
+        check = QPixmap(2 * SQUARE, 2 * SQUARE)
+        check.fill(QColor(PAPER))
+        p = QPainter(check)
+        p.fillRect(0, 0, SQUARE, SQUARE, QColor(PAPER_SHADE))
+        p.fillRect(SQUARE, SQUARE, SQUARE, SQUARE, QColor(PAPER_SHADE))
+        p.end()
+        self._paper.setBrush(QBrush(check))
+        self._paper.setPen(QPen(Qt.PenStyle.NoPen))
+        for item, colour, width, style in (
+            (self._frame, look.accent, 1.5, Qt.PenStyle.DashLine),
+            (self._snaps[0], look.accent, 1.2, Qt.PenStyle.SolidLine),
+            (self._snaps[1], look.accent, 1.2, Qt.PenStyle.SolidLine),
+            (self._wipe_line, "#fffaf0", 2.0, Qt.PenStyle.SolidLine),
+            (self._draft, "#fffaf0", 2.0, Qt.PenStyle.DashLine),
+            (self._lines, look.accent, 2.4, Qt.PenStyle.DotLine),
+            (self._corners, "#2f2a24", 1.4, Qt.PenStyle.SolidLine),
+        ):
+            pen = QPen(QColor(colour), width, style)
+            pen.setCosmetic(True)
+            item.setPen(pen)
+        self._corners.setBrush(QColor("#fffaf0"))
+
+    # --- the sheet
+
+    def show_picture(self, sheet: Sheet, without: int | None = None) -> None:
+        """Shows a sheet's layers, one of them left out by its key."""
+        self._sheet = sheet
+        self._paper.setRect(0, 0, sheet.width, sheet.height)
+        reach = max(sheet.width, sheet.height)
+        self.setSceneRect(QRectF(-reach, -reach, sheet.width + 2 * reach, sheet.height + 2 * reach))
+        seen = sheet if without is None else sheet.without_layer(without)
+        self._picture.show_pixels(seen.flatten() if seen.has_picture else None, sheet.rect)
+
+    def show_elements(
+        self,
+        sheet: Sheet,
+        scale: float,
+        figures: Mapping[int, Outline],
+        gauges: Mapping[int, tuple[float, bool]],
+        handles: bool,
+    ) -> None:
+        """scale: screen pixels per sheet pixel; figures, gauges: by elements' keys; handles: whether the leading one shows its own."""
+        self._sheet = sheet
+        keys = {e.key for e in sheet.elements}
+        for key in [k for k in self._items if k not in keys]:
+            self.removeItem(self._items.pop(key))
+        for i, e in enumerate(sheet.elements):
+            if e.key not in self._items:
+                self._items[e.key] = ElementItem(e, i)
+                self._items[e.key].setVisible(self._mask.isVisible())
+                self.addItem(self._items[e.key])
+            chosen, leading = e.key in self._selection.keys, e.key == self._selection.selected and handles
+            gauge = gauges.get(e.key) if chosen else None
+            self._items[e.key].show_element(e, i, chosen, scale, gauge, leading, figures.get(e.key))
+        self._show_lines()
+
+    def _show_lines(self) -> None:
+        """The lines between parts that can be dragged."""
+        path = QPainterPath()
+        for outer in draggable(self._sheet) if self._sheet.divisions else ():
+            for d in outer.within():
+                x0, y0, x1, y1 = d.outline.box
+                for c in d.across[1:-1]:
+                    path.moveTo(x0 + c * (x1 - x0), y0)
+                    path.lineTo(x0 + c * (x1 - x0), y1)
+                for c in d.down[1:-1]:
+                    path.moveTo(x0, y0 + c * (y1 - y0))
+                    path.lineTo(x1, y0 + c * (y1 - y0))
+        self._lines.setPath(path)
+
+    def show_corners(self, corners: list[tuple[float, float]], scale: float) -> None:
+        """The corners of an outline that can be moved singly."""
+        dots, r = QPainterPath(), DOT / scale
+        for x, y in corners:
+            dots.addEllipse(QPointF(x, y), r, r)
+        self._corners.setPath(dots)
+
+    def show_mask(self, mask: Mask | None, changed: Rect | None = None) -> None:
+        self._mask.show_mask(mask, changed)
+
+    def show_outlines(self, shown: bool) -> None:
+        for item in (*self._items.values(), self._mask, self._figure, self._lines):
+            item.setVisible(shown)
+
+    def show_frame(self, rect: Rect | None, figure: Outline | None = None) -> None:
+        """Draws the work frame of the next pass, and the figure that it fits into the mask."""
+        self._figure.show_figure(figure)
+        self._frame.setVisible(rect is not None)
+        if rect is not None:
+            self._frame.setRect(rect.x0, rect.y0, rect.width, rect.height)
+
+    # --- takes over it
+
+    def show_overlay(self, pixels: np.ndarray | None, rect: Rect) -> None:
+        """Lays a take or a forming picture over the sheet without changing it."""
+        self._overlay.show_pixels(pixels, rect)
+        self.show_wipe(None, rect)
+
+    def show_wipe(self, pixels: np.ndarray | None, rect: Rect) -> None:
+        """Lays another take beside the first, up to a line that can be dragged; None: no more."""
+        self._beside.show_pixels(pixels, rect)
+        self.move_wipe(self._wipe)
+
+    def move_wipe(self, share: float) -> None:
+        """Where the line between two takes stands, 0..1 of the sheet's width."""
+        self._wipe = min(1.0, max(0.0, share))
+        on, x = not self._beside.empty, self._wipe * self._sheet.width
+        self._beside.setVisible(on)
+        self._wipe_line.setVisible(on)
+        self._beside.show_until(x)
+        self._wipe_line.setLine(x, 0, x, self._sheet.height)
+
+    @property
+    def wipe(self) -> float:
+        return self._wipe
+
+    def at_wipe(self, point: QPointF, scale: float) -> bool:
+        return not self._beside.empty and abs(point.x() - self._wipe * self._sheet.width) * scale < WIPE_REACH
+
+    def show_before(self, before: bool) -> None:
+        """Hides what lies over the sheet, or the topmost layer that a pass made when nothing does, while `before`."""
+        made = [x for x in self._sheet.layers if x.recipe is not None and x.visible]
+        if self._overlay.empty and made:
+            self.show_picture(self._sheet, made[-1].key if before else None)
+        else:
+            self._overlay.setVisible(not before)
+            self._beside.setVisible(not before and not self._beside.empty)
+
+    # --- the hand
+
+    def show_draft(self, path: QPainterPath | None) -> None:
+        """What is just being drawn."""
+        self._draft.setPath(path or QPainterPath())
+
+    def show_snap(self, x: float | None, y: float | None) -> None:
+        """The lines that what is being moved has snapped to."""
+        for line, at in zip(self._snaps, (x, y), strict=True):
+            line.setVisible(at is not None)
+        if x is not None:
+            self._snaps[0].setLine(x, 0, x, self._sheet.height)
+        if y is not None:
+            self._snaps[1].setLine(0, y, self._sheet.width, y)
+
+    def snap_lines(self, without: tuple[int, ...]) -> tuple[list[float], list[float]]:
+        """Upright and level lines to snap to: the sheet's edges, middle and thirds, and all other elements' edges and middles."""
+        xs, ys = ([f * n for f in (0, 1 / 3, 0.5, 2 / 3, 1)] for n in (self._sheet.width, self._sheet.height))
+        for e in self._sheet.elements:
+            if e.key not in without:
+                x0, y0, x1, y1 = e.outline.box
+                xs += [x0, (x0 + x1) / 2, x1]
+                ys += [y0, (y0 + y1) / 2, y1]
+        return xs, ys
+
+    def show_ring(self, shown: bool) -> None:
+        self._ring.setVisible(shown)
+
+    def move_ring(self, at: QPointF) -> None:
+        """Shows the brush at a sheet point."""
+        r = self._brush.reach
+        pen = QPen(QColor("#c23b22" if self._brush.erasing else "#fffaf0"), 1.5)
+        pen.setCosmetic(True)
+        self._ring.setPen(pen)
+        self._ring.setRect(at.x() - r, at.y() - r, 2 * r, 2 * r)
+
+    # --- what lies where
+
+    def label_at(self, key: int) -> QPointF:
+        """Where an element's label stands."""
+        return self._items[key].label_rect().topLeft()
+
+    def leading_item(self) -> ElementItem | None:
+        return None if self._selection.selected is None else self._items.get(self._selection.selected)
+
+    def handle_at(self, point: QPointF) -> int | None:
+        """Which of the eight handles of the chosen element lies under a sheet point."""
+        item = self.leading_item()
+        if item is not None and not item.element.locked:
+            for i, r in enumerate(item.handle_rects()):
+                grow = r.width() * 0.4
+                if r.adjusted(-grow, -grow, grow, grow).contains(point):
+                    return i
+        return None
+
+    def element_at(self, point: QPointF, beneath: bool = False) -> int | None:
+        """The key of the nearest element under a sheet point; a chosen one comes first, or with `beneath` the one behind it."""
+        under = [e.key for e in reversed(self._sheet.elements) if e.key in self._items and self._items[e.key].covers(point)]
+        if self._selection.selected in under:
+            i = under.index(self._selection.selected)
+            return under[(i + 1) % len(under)] if beneath else self._selection.selected
+        return under[0] if under else None

@@ -1,0 +1,58 @@
+"""An element's words, typed where it stands."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from PyQt6.QtCore import QObject, QPoint, pyqtSignal
+from PyQt6.QtWidgets import QWidget
+
+from ...core.packs import Pack
+from ..document import Document
+from .words_editor import WordsEditor
+
+
+class WordsOnSheet(QObject):
+    """port: what the lines open on; place: where, for an element's key. Signals: left(), when the lines are closed."""
+
+    left = pyqtSignal()
+
+    def __init__(self, document: Document, pack: Pack | None, port: QWidget, place: Callable[[int], QPoint]) -> None:
+        super().__init__()
+        self._document, self._pack, self._port, self._place = document, pack, port, place
+        self._editor: WordsEditor | None = None
+
+    @property
+    def editor(self) -> WordsEditor | None:
+        """The lines that are open."""
+        return self._editor
+
+    def edit(self, key: int) -> None:
+        """Opens two lines on the sheet for an element's words and avoid words."""
+        self.finish()
+        at = self._place(key)
+        editor = WordsEditor(self._document.sheet.element(key), self._pack, self._port)
+        editor.done.connect(self.finish)
+        editor.given_up.connect(lambda: self.finish(keep=False))
+        editor.move(max(2, at.x()), max(2, at.y()))
+        editor.show()
+        editor.words.setFocus()
+        editor.words.selectAll()
+        self._editor = editor
+
+    def finish(self, keep: bool = True) -> None:
+        """Closes the lines; their words are kept unless told otherwise."""
+        editor, self._editor = self._editor, None
+        if editor is None:
+            return
+        key, words, avoid, spans = editor.key, editor.words.text().strip(), editor.avoid.text().strip(), editor.words.spans
+        editor.hide()
+        editor.deleteLater()
+        self.left.emit()
+        sheet = self._document.sheet
+        if keep and sheet.has_element(key):
+            element = sheet.element(key)
+            if (words, avoid, spans) != (element.words, element.avoid, element.emphasis):
+                new = replace(element, words=words, avoid=avoid, emphasis=spans)
+                self._document.edit(sheet.with_element(new), f"words of “{element.name}”")
