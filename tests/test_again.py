@@ -19,7 +19,7 @@ from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import PassSettings, Request
-from waldrand.core.passes.run import Stopped, run_nearer, run_take
+from waldrand.core.passes.run import Stopped, Watch, run_nearer, run_take
 from waldrand.core.passes.speed import Speed
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.outline import Outline, rasterise
@@ -107,7 +107,7 @@ def test_again_needs_a_finder_and_can_be_stopped(placed, closed):
     stop = Event()
     stop.set()
     with pytest.raises(Stopped):
-        run_until_landed(plan(placed, COMPOSE, closed), closed, 3, 2, stop=stop)
+        run_until_landed(plan(placed, COMPOSE, closed), closed, 3, 2, Watch(stop=stop))
 
 
 def test_seeds_are_given_by_key(placed):
@@ -198,7 +198,7 @@ def test_takes_roll_again_by_command_and_repeat(tmp_path, capsys, monkeypatch):
         '[[element]]\nname = "lake"\nwords = "blue"\nbox = [0.6, 0.6, 0.9, 0.9]\n'
     )
     pack = blinking(blue=1)
-    monkeypatch.setattr(cli, "OnnxPack", lambda folder=None: pack)
+    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: pack)
     assert cli.main(["run", str(layout), "--takes", "2", "--again", "2", "--out", str(tmp_path)]) == 0
     said = capsys.readouterr().out
     assert "2 of 2 landed, tried again 1 time\n" in said
@@ -283,7 +283,7 @@ def test_what_cannot_be_painted_from_nearer_is_said(placed, closed):
         with pytest.raises(ValueError, match=says):
             plan(mute, from_nearer(COMPOSE, {key_: 1}), closed)
     with pytest.raises(ValueError, match="no elements"):
-        from_nearer(replace(COMPOSE, kind="inpaint"), {1: 1})
+        plan(placed, from_nearer(replace(COMPOSE, kind="inpaint"), {1: 1}), closed)
 
 
 def test_the_forecast_counts_what_is_painted_from_nearer(placed, closed):
@@ -318,7 +318,7 @@ def test_small_things_are_those_that_gain_from_a_frame_of_their_own(closed):
     given_ = plan(SMALL_AND_LARGE, from_nearer(replace(COMPOSE, small_nearer=True), {4: 9}), closed)
     assert given_.request.nearer == ((2, None), (4, 9))
     with pytest.raises(ValueError, match="no elements"):
-        replace(COMPOSE, kind="inpaint", small_nearer=True)
+        plan(SMALL_AND_LARGE, replace(COMPOSE, kind="inpaint", small_nearer=True), closed)
 
 
 def test_small_things_are_painted_by_each_takes_own_seed_and_repeat(closed):
@@ -360,7 +360,7 @@ def test_small_things_from_nearer_by_command(tmp_path, capsys, monkeypatch):
         'format = 1\n[sheet]\nwidth = 256\nheight = 256\n[scene]\nwords = "white"\n[pass]\nsteps = 2\n'
         '[[element]]\nname = "roof"\nwords = "red"\nbox = [0.1, 0.1, 0.25, 0.25]\n'
     )
-    monkeypatch.setattr(cli, "OnnxPack", lambda folder=None: ClosedFormPack())
+    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: ClosedFormPack())
     assert cli.main(["forecast", str(layout), "--nearer"]) == 0
     assert "from nearer: “roof”" in capsys.readouterr().out
     assert cli.main(["run", str(layout), "--nearer", "--out", str(tmp_path)]) == 0

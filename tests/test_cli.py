@@ -199,7 +199,7 @@ def test_interrupt_stops_with_130_and_keeps_finished_takes(layout, tmp_path, mon
 
         return progress
 
-    monkeypatch.setattr(cli, "_progress", show)
+    monkeypatch.setattr("waldrand.commands.run.progress_of", show)
     assert threading.current_thread() is threading.main_thread()
     assert cli.main(["run", str(layout), "--takes", "3", "--out", str(tmp_path / "o")]) == 130
     assert [p.name for p in (tmp_path / "o").iterdir()] == ["take-0.png"]
@@ -279,7 +279,7 @@ def test_layouts_know_every_setting_of_an_element(tmp_path):
 
 
 def test_finding_scoring_and_describing_by_command(tmp_path, capsys, monkeypatch, closed):
-    monkeypatch.setattr(cli, "OnnxPack", lambda folder=None: closed)
+    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: closed)
     pixels = np.full((256, 256, 4), 242, np.uint8)
     pixels[64:128, 64:128] = (204, 38, 38, 255)
     pixels[..., 3] = 255

@@ -11,17 +11,19 @@ from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
 from waldrand.core.packs import ELEMENT, SCENE, Pack
+from waldrand.core.passes.kinds import kind_of
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import PassSettings, Request
-from waldrand.core.passes.strength import strength_map
-from waldrand.core.told.voices import element_masks, mask_outline, to_rows, voices
+from waldrand.core.passes.strength import masked_strength
+from waldrand.core.told.voices import element_masks, to_rows
 from waldrand.core.values.as_json import element_from_json, element_to_json, grey_from_json, grey_to_json
 from waldrand.core.values.element import Element, SceneWords, phrases
 from waldrand.core.values.frame import Rect, WorkFrame
+from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline, freehand
 from waldrand.core.values.sheet import Sheet
-from waldrand.desk.document import Draft
+from waldrand.desk.draft import Draft
 from waldrand.packs.closed_form import ClosedFormPack
 
 FRAME = WorkFrame(Rect(0, 0, 256, 256), 256, 256)
@@ -29,10 +31,12 @@ COMPOSE = Request("compose")
 
 
 def lines_of(sheet: Sheet, request: Request, pack: Pack | None = None):
+    """What a pass tells a pack, its lines' outlines in cells."""
     pack = ClosedFormPack() if pack is None else pack
-    masks = element_masks(sheet, FRAME)
-    place = mask_outline(strength_map(sheet, request, FRAME, 256, 256, masks), (16, 16))
-    return voices(sheet, request, FRAME, masks, place, pack, request.settings.method)[0]
+    kind = kind_of(request.kind)
+    if kind.masked and not sheet.has_picture:
+        sheet = sheet.with_layer(PictureLayer(99, "ground", np.full((sheet.height, sheet.width, 4), 255, np.uint8)))
+    return kind.stages(sheet, request, pack, request.settings.seed)[0].voices(pack)[0]
 
 
 @given(st.lists(st.text(st.characters(exclude_characters=",;\n"), max_size=8), max_size=6), st.sampled_from([",", ";", "\n", " , "]))
@@ -99,7 +103,7 @@ def test_phrases_that_count_differently_or_would_be_too_long_are_told_apart(own)
 
 def test_near_outlines_are_cut_out_of_far_ones(placed):
     near = Element(9, "near", Outline("box", (16, 64, 64, 240)), "green")
-    far, _, front = element_masks(placed.with_element(near), FRAME)
+    far, _, front = element_masks(placed.with_element(near).elements, FRAME)
     assert far[150, 40] == 0
     assert far[150, 100] == 1
     assert (far + front).max() <= 1
@@ -107,7 +111,7 @@ def test_near_outlines_are_cut_out_of_far_ones(placed):
 
 def test_feather_softens_inside_only(placed):
     e = replace(placed.elements[0], feather=20.0)
-    hard, soft = element_masks(placed, FRAME)[0], element_masks(placed.with_element(e), FRAME)[0]
+    hard, soft = (element_masks(s.elements, FRAME)[0] for s in (placed, placed.with_element(e)))
     assert (soft <= hard).all()
     assert 0 < soft[150, 20] < 1
 
@@ -154,17 +158,16 @@ def test_more_phrases_than_the_model_reads_are_refused(placed, closed):
 
 @given(st.floats(0, 1), st.integers(0, 255))
 def test_strength_is_the_masks_grey_times_the_passes(strength, grey):
-    from waldrand.core.values.layers import PictureLayer
-
     layer = PictureLayer(1, "p", np.full((32, 32, 4), 255, np.uint8))
     sheet = Sheet(32, 32, (layer,), mask=Mask.from_array(np.full((32, 32), grey, np.uint8)))
-    frame = WorkFrame(Rect(0, 0, 32, 32), 32, 32)
-    s = strength_map(sheet, Request("inpaint", PassSettings(strength=strength)), frame, 32, 32)
+    s = masked_strength(strength, sheet.mask, sheet.elements, sheet.rect, 32, 32)
     assert s == pytest.approx(np.full((32, 32), strength * grey / 255), abs=1e-6)
 
 
-def test_without_a_picture_strength_is_one(placed):
-    assert (strength_map(placed, Request("compose", PassSettings(strength=0.2)), FRAME, 256, 256) == 1).all()
+def test_without_a_picture_strength_is_one(placed, closed):
+    stage = plan(placed, Request("compose", PassSettings(strength=0.2)), closed).stages[0]
+    assert (stage.strength(256, 256) == 1).all()
+    assert stage.strongest == 1
 
 
 def test_shapes_that_do_not_suit_the_model_are_told(placed, closed):
@@ -199,6 +202,6 @@ def test_drafts_come_back_from_json_and_damage_is_told():
         Draft.from_json({"pass": 3})
 
 
-def test_unknown_kinds_of_pass_are_refused():
+def test_unknown_kinds_of_pass_are_refused(placed, closed):
     with pytest.raises(ValueError, match="no kind of pass"):
-        Request("dream")  # type: ignore[arg-type]
+        plan(placed, Request("dream"), closed)

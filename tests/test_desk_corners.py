@@ -18,7 +18,7 @@ from PyQt6.QtWidgets import QApplication, QDialogButtonBox
 
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.values.as_json import division_from_json, division_to_json
-from waldrand.core.values.dividing import divide
+from waldrand.core.values.dividing import divide, draggable
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
@@ -53,7 +53,7 @@ SHIFT = Qt.KeyboardModifier.ShiftModifier
         (lambda w: w.seeing.mask_by_words(), "no picture"),
         (lambda w: w.seeing.read_off_words(), "no picture"),
         (lambda w: w.seeing.elements_seen(), "no picture"),
-        (lambda w: w.filing.export_png(), "no picture to export"),
+        (lambda w: w.saving.export_png(), "no picture to export"),
     ],
 )
 def test_what_cannot_be_done_yet_is_said(window, act, says):
@@ -140,7 +140,7 @@ def test_stop_stops_the_running_pass_and_the_next_in_line_begins(with_take, wait
     with_take.passes.steps.setValue(3)
     with_take.passes.takes.setValue(1)
     with_take.run()
-    with_take.stop()
+    with_take.painting.stop()
     wait(lambda: not with_take.runner.running and not with_take.runner.waiting and not with_take.passes.stop.isVisible())
     assert n < len(with_take.tray.takes) < n + 17
     assert with_take.tray.takes[-1].plan.steps == 3
@@ -150,7 +150,7 @@ def test_leaving_for_another_sheet_empties_the_queue(with_take):
     with_take.passes.steps.setValue(200)
     with_take.run()
     with_take.run()
-    with_take.filing.new_sheet()
+    with_take.opening.new_sheet()
     assert with_take.runner.waiting == []
     assert with_take.tray.takes == []
     QTest.qWait(30)
@@ -214,7 +214,7 @@ def test_divisions_survive_json_with_all_that_is_nested(across, down, round_):
     (d,) = sheet.divisions
     again = division_from_json(division_to_json(d))
     assert {k: o.box for k, o in again.leaves().items()} == {k: o.box for k, o in d.leaves().items()}
-    assert again.whole(sheet)
+    assert again.whole({e.key: e.outline.box for e in sheet.elements})
     if round_:
         assert replace(sheet, divisions=(again,)).divisions[0].within()[1].outline.box == d.within()[1].outline.box
 
@@ -229,14 +229,14 @@ def test_framing_moves_all_things_alike(x, y, w, h):
     assert (cut.flatten() == sheet.flatten(rect)).all()
     assert (cut.mask.read() == sheet.mask.read(rect)).all()
     assert len(cut.divisions) == 1
-    assert cut.divisions[0].whole(cut)
+    assert len(draggable(cut)) == 1
     assert [e.outline.box[0] for e in cut.elements] == [e.outline.box[0] - x for e in sheet.elements]
 
 
 def test_scaling_keeps_dividing_lines_draggable():
     sheet = divide(divide(Sheet(200, 100), (1, 2)), (1,), (1, 1), 2)
     big = scaled(sheet, 500, 400)
-    assert big.divisions[0].whole(big)
+    assert len(draggable(big)) == 1
     assert max(e.outline.box[2] for e in big.elements) == pytest.approx(500)
 
 

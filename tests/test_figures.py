@@ -18,7 +18,7 @@ from PyQt6.QtCore import Qt
 
 from waldrand import cli
 from waldrand.core.packs import Figure
-from waldrand.core.passes.fitting import figure_in_mask, fitted_figures, with_figures
+from waldrand.core.passes.fitting import figure_in_mask, fitted_figures, mask_figure, with_figures
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
@@ -137,6 +137,11 @@ def test_our_own_pack_has_a_figure_of_everything_it_lists(own):
     assert all("portrait" in f.traits for f in own.figures.named(("woman",), ("portrait",)))
 
 
+def told_sheet(sheet: Sheet, pack: ClosedFormPack) -> Sheet:
+    """A sheet as a pass of seed 3 tells it."""
+    return with_figures(sheet, fitted_figures(sheet, COMPOSE.settings, pack, 3))
+
+
 def test_figures_are_fitted_where_an_outline_only_says_where(placed):
     pack, box = with_shapes(), (16.0, 64.0, 112.0, 160.0)
     by_hand = freehand([(0, 0), (90, 10), (20, 80)])
@@ -152,12 +157,10 @@ def test_figures_are_fitted_where_an_outline_only_says_where(placed):
         (replace(lake, outline=Outline("mask", box, mask=corner())), False),
     ):
         sheet = placed.with_element(element)
-        told = with_figures(sheet, COMPOSE, pack, 3)
+        told = told_sheet(sheet, pack)
         assert (told.element(1).outline is not element.outline) == has_one
         assert told.element(2).outline is sheet.element(2).outline
-    x0, y0, x1, y1 = (
-        with_figures(placed.with_element(replace(lake, outline=Outline("ellipse", box))), COMPOSE, pack, 3).element(1).outline.box
-    )
+    x0, y0, x1, y1 = told_sheet(placed.with_element(replace(lake, outline=Outline("ellipse", box))), pack).element(1).outline.box
     assert box[0] < x0 < x1 < box[2]
     assert box[1] < y0 < y1 < box[3]
 
@@ -166,23 +169,23 @@ def test_figures_are_fitted_where_an_outline_only_says_where(placed):
     "settings", [PassSettings(figures=False), PassSettings(method="blend"), PassSettings(method="text")], ids=lambda s: s.method
 )
 def test_other_ways_are_told_outlines_as_they_are(placed, settings):
-    assert with_figures(placed, Request("compose", settings), with_shapes(), 1) is placed
+    assert with_figures(placed, fitted_figures(placed, settings, with_shapes(), 1)) is placed
 
 
 def test_a_light_rework_follows_the_picture_not_a_figure(painted, placed):
     sheet, pack = replace(painted, elements=placed.elements), with_shapes()
-    assert fitted_figures(sheet, Request("rework", PassSettings(strength=0.4)), pack, 1) == {}
-    assert set(fitted_figures(sheet, Request("rework", PassSettings(strength=0.9)), pack, 1)) == {1}
+    assert fitted_figures(sheet, PassSettings(strength=0.4), pack, 1) == {}
+    assert set(fitted_figures(sheet, PassSettings(strength=0.9), pack, 1)) == {1}
     anew = sheet.with_element(replace(sheet.element(1), strength=1.0))
-    assert set(fitted_figures(anew, Request("rework", PassSettings(strength=0.4)), pack, 1)) == {1}
+    assert set(fitted_figures(anew, PassSettings(strength=0.4), pack, 1)) == {1}
 
 
 @given(st.integers(0, 12), st.integers(0, 12), st.integers(3, 16), st.integers(3, 16), st.integers(0, 99))
 def test_an_inpaints_figure_lies_in_its_mask(x, y, w, h, seed):
     place = np.zeros((16, 16), np.float32)
     place[y : y + h, x : x + w] = 1
-    request = Request("inpaint", PassSettings(strength=1.0, seed=seed), "blue")
-    told = figure_in_mask(place, Sheet(256, 256), request, SHAPES, seed)
+    settings = PassSettings(strength=1.0, seed=seed)
+    told = figure_in_mask(place, mask_figure(place, Sheet(256, 256), "blue", settings, SHAPES, seed))
     assert (told <= place).all()
     assert 0 < told.sum() < place.sum()
 
@@ -195,7 +198,7 @@ def blueness(pixels: np.ndarray) -> np.ndarray:
 def test_a_take_is_painted_in_the_shape_of_its_figure(placed):
     pack, sheet = with_shapes(), placed.with_element(replace(placed.element(1), words="blue, left"))
     take = run_take(plan(sheet, COMPOSE, pack), pack, 2)
-    shape = rasterise(fitted_figures(sheet, COMPOSE, pack, 2)[1], sheet.rect, 256, 256)
+    shape = rasterise(fitted_figures(sheet, COMPOSE.settings, pack, 2)[1], sheet.rect, 256, 256)
     box = rasterise(sheet.element(1).outline, sheet.rect, 256, 256)
     blue = blueness(take.pixels)
     assert blue[shape > 0.5].mean() > blue[(box > 0.5) & (shape < 0.1)].mean() + 60
@@ -231,10 +234,10 @@ def test_what_the_finer_whole_shows_well_enough_is_not_painted_from_nearer():
 
 def test_seeds_decide_which_way_it_looks(placed):
     pack = with_shapes()
-    masks = {s: fitted_figures(placed, COMPOSE, pack, s)[1].mask for s in range(12)}
+    masks = {s: fitted_figures(placed, COMPOSE.settings, pack, s)[1].mask for s in range(12)}
     assert len({m.tobytes() for m in masks.values() if m is not None}) == 2
     own_seed = placed.with_element(replace(placed.element(1), seed=5))
-    assert len({fitted_figures(own_seed, COMPOSE, pack, s)[1].mask.tobytes() for s in range(12)}) == 1
+    assert len({fitted_figures(own_seed, COMPOSE.settings, pack, s)[1].mask.tobytes() for s in range(12)}) == 1
 
 
 def boxed_mask(x0: int, y0: int, x1: int, y1: int) -> Mask:
@@ -280,7 +283,7 @@ def test_an_outline_of_another_form_is_told_and_mended(placed):
     assert "30 %" in caution.text
     mended, request = caution.mend.apply(sheet, COMPOSE)
     assert not any("another form" in w.text for w in plan(mended, request, pack).warnings)
-    assert mended.element(1).outline.box == pytest.approx(fitted_figures(sheet, COMPOSE, pack, 0)[1].box)
+    assert mended.element(1).outline.box == pytest.approx(fitted_figures(sheet, COMPOSE.settings, pack, 0)[1].box)
 
 
 def test_a_recipe_repeats_with_its_figures_and_older_ones_without(placed):

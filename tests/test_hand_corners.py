@@ -222,7 +222,7 @@ def test_seeds_beyond_the_largest_are_said(one, wait):
 
 def test_a_take_for_a_sheet_of_another_size_is_not_kept(with_take):
     with_take.tray.list.setCurrentRow(0)
-    with_take.dialogs.new_frame = (Rect(0, 0, 200, 200), "framed")
+    with_take.dialogs.new_frame = (Rect(0, 0, 200, 200), "smooth")
     with_take.sizing.change_size()
     with_take.tray.list.setCurrentRow(1)
     with_take.takes.keep()

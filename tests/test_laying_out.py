@@ -213,12 +213,12 @@ def test_emphasis_follows_its_phrase_through_edits(said, at, change):
 
 
 def test_emphasis_is_checked_and_weighs_the_phrase(closed):
-    from waldrand.core.passes.request import Request
-    from waldrand.core.told.voices import spoken
+    from waldrand.core.told.said import said_of_elements, said_of_scene
 
     e = Element(1, "x", Outline("box", (0, 0, 64, 64)), "blue, red", weight=1.5, emphasis=((6, 9, 2.0),))
-    told, _ = spoken(Sheet(64, 64, elements=(e,), scene=SceneWords("white", emphasis=((0, 5, 0.5),))), Request("compose"))
-    assert [(p, w) for _, p, w, _ in told] == [("white", 0.5), ("blue", 1.5), ("red", 3.0)]
+    sheet = Sheet(64, 64, elements=(e,), scene=SceneWords("white", emphasis=((0, 5, 0.5),)))
+    told = said_of_scene(sheet.scene)[0] + said_of_elements(sheet)[0]
+    assert [(one.phrase, one.weight) for one in told] == [("white", 0.5), ("blue", 1.5), ("red", 3.0)]
     with pytest.raises(ValueError, match="outside its words"):
         SceneWords("white", emphasis=((2, 9, 1.5),))
     with pytest.raises(ValueError, match="Emphasis goes from"):

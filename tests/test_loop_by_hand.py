@@ -21,7 +21,7 @@ from waldrand.core.values.outline import Outline
 from waldrand.core.values.shaping import drawn
 from waldrand.core.values.sheet import Sheet
 from waldrand.desk.dialogs import AllTakes, DivideDialog, SheetSize, Shortcuts
-from waldrand.desk.jobs.filing import autosave_path
+from waldrand.desk.jobs.safekeeping import autosave_path
 from waldrand.desk.window import MainWindow
 from waldrand.files.openraster import open_sheet
 from waldrand.files.pictures import read_picture, write_png
@@ -414,7 +414,7 @@ def test_wipe_and_difference_between_two_takes(with_take):
     tray.list.setCurrentRow(1)
     assert tray.partner is tray.takes[0]
     drag(with_take, 128, 100, 60, 100)
-    assert view.wipe == pytest.approx(60 / 256, abs=0.02)
+    assert view.canvas.wipe == pytest.approx(60 / 256, abs=0.02)
     assert boxes(with_take)[0] == (10, 60, 110, 240)
     with_take.difference_action.trigger()
     assert with_take.takes.difference
@@ -574,13 +574,13 @@ def test_all_keys_are_listed(window):
 
 
 def test_unsaved_work_comes_back(app, closed, two, tmp_path):
-    two.filing.autosave()
-    two.filing.finish_autosave()
+    two.aside.autosave()
+    two.aside.finish_autosave()
     assert len(open_sheet(autosave_path()).sheet.elements) == 2
     other = MainWindow(closed)
     other.dialogs = two.dialogs
     other.dialogs.agrees = True
-    other.filing.begin_autosave()
+    other.aside.begin_autosave()
     assert [e.words for e in other.document.sheet.elements] == ["blue", "red"]
     assert other.document.modified
     two.dialogs.leave = "discard"
@@ -589,35 +589,35 @@ def test_unsaved_work_comes_back(app, closed, two, tmp_path):
 
 
 def test_work_that_cannot_be_kept_aside_is_told_and_tried_again(app, two, tmp_path):
-    two.filing.end_autosave()
+    two.aside.end_autosave()
     blocked = autosave_path().parent
     blocked.parent.mkdir(parents=True, exist_ok=True)
     moved = tmp_path / "moved"
     blocked.rename(moved)
     blocked.write_text("a file where the folder should be")
     try:
-        two.filing.autosave()
-        two.filing.finish_autosave()
+        two.aside.autosave()
+        two.aside.finish_autosave()
         app.processEvents()
         assert "could not be kept aside" in two.passes.status.text()
     finally:
         blocked.unlink()
         moved.rename(blocked)
-    two.filing.autosave()
-    two.filing.finish_autosave()
+    two.aside.autosave()
+    two.aside.finish_autosave()
     assert len(open_sheet(autosave_path()).sheet.elements) == 2
 
 
 def test_two_windows_do_not_take_each_others_unsaved_work(app, closed, two):
-    two.filing.begin_autosave()
-    two.filing.autosave()
-    two.filing.finish_autosave()
+    two.aside.begin_autosave()
+    two.aside.autosave()
+    two.aside.finish_autosave()
     assert autosave_path().exists(), two.passes.status.text()
     other = MainWindow(closed)
     other.dialogs = two.dialogs
     other.dialogs.agrees = True
     asked = two.dialogs.asked
-    other.filing.begin_autosave()
+    other.aside.begin_autosave()
     assert two.dialogs.asked == asked
     assert other.document.sheet.elements == ()
     other.close()
@@ -643,8 +643,8 @@ def test_the_window_remembers_its_tools_and_look(app, closed, window):
 
 def test_a_pictures_recipe_is_started_from(kept, tmp_path):
     kept.dialogs.path = tmp_path / "made.png"
-    kept.filing.export_png()
-    kept.filing.take_recipe(tmp_path / "made.png")
+    kept.saving.export_png()
+    kept.opening.take_recipe(tmp_path / "made.png")
     assert [e.words for e in kept.document.sheet.elements] == ["blue", "red"]
     assert kept.document.sheet.scene.words == "white"
     assert not kept.document.sheet.has_picture
@@ -656,7 +656,7 @@ def test_every_new_thing_survives_saving(two, tmp_path):
     two.document.edit(two.document.sheet.with_element(replace(e, emphasis=((0, 4, 1.4),), locked=True, visible=False)), "x")
     two.dialogs.path = tmp_path / "a.ora"
     assert two.save()
-    assert two.filing.finish_saving()
+    assert two.saving.finish_saving()
     again = open_sheet(tmp_path / "a.ora").sheet
     assert len(draggable(again)) == 1
     first = again.elements[0]
@@ -702,9 +702,9 @@ def test_takes_are_saved_with_the_sheet(kept, tmp_path):
     kept.tray.mark_current()
     kept.dialogs.path = tmp_path / "takes.ora"
     assert kept.save()
-    assert kept.filing.finish_saving()
+    assert kept.saving.finish_saving()
     before = [(t.take.pixels.tobytes(), t.take.seed, t.marked, t.kept) for t in kept.tray.takes]
-    kept.filing.new_sheet()
+    kept.opening.new_sheet()
     assert kept.tray.takes == []
     kept.open_file(tmp_path / "takes.ora")
     assert [(t.take.pixels.tobytes(), t.take.seed, t.marked, t.kept) for t in kept.tray.takes] == before

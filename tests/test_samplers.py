@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from waldrand.core.noise.levels import PREDICTIONS, Prediction, Schedule, executed_steps, spaced_levels
-from waldrand.core.noise.noise import LARGEST_SEED, noise, with_own_seeds
+from waldrand.core.noise.noise import ELEMENT, LARGEST_SEED, noise, with_own_seeds
 from waldrand.core.noise.samplers import ANCESTRAL, SAMPLERS, evaluations, sample
 from waldrand.packs.closed_form import mixture_mean
 
@@ -138,7 +138,7 @@ def test_noise_repeats_by_seed_and_differs_by_purpose(seed, purpose):
 
 @given(st.floats(0, 1))
 def test_mixed_noise_keeps_variance_one(edge):
-    e = with_own_seeds(noise(1, 0, (8, 64, 64)), [(5, np.full((64, 64), edge, np.float32))])
+    e = with_own_seeds(noise(1, 0, (8, 64, 64)), [(5, ELEMENT, np.full((64, 64), edge, np.float32))])
     assert e.var() == pytest.approx(1, abs=0.03)
 
 
@@ -146,7 +146,7 @@ def test_own_seed_changes_noise_only_inside_its_outline():
     m = np.zeros((8, 8), np.float32)
     m[2:5, 2:5] = 1
     base = noise(1, 0, (3, 8, 8))
-    mixed = with_own_seeds(base, [(9, m)])
+    mixed = with_own_seeds(base, [(9, ELEMENT, m)])
     assert (mixed[:, m == 0] == base[:, m == 0]).all()
     assert (mixed[:, m == 1] != base[:, m == 1]).all()
 

@@ -82,10 +82,17 @@ def test_guidance_leads_only_at_the_levels_that_a_pack_states(placed):
     assert (middle != everywhere).any()
     assert (middle != plain).any()
     assert (made(3.0, 0.0, 0.0)[0] == plain).all()
-    info = Watched(0.3, 0.8).info
-    assert Request("inpaint", PassSettings(guidance=3.0)).guided_at(0.9, info)
-    assert not Request("rework", PassSettings(guidance=3.0)).guided_at(0.9, info)
-    assert not Request("inpaint", PassSettings(guidance=1.0)).guided_at(0.5, info)
+    pack = Watched(0.3, 0.8)
+    done = run_take(plan(placed, Request("compose", PassSettings(steps=2)), pack), pack, 0).laid_on(placed, "take")
+    masked = replace(done, mask=Mask.from_array(np.full((256, 256), 255, np.uint8)))
+
+    def guided(kind, guidance):
+        return plan(masked, Request(kind, PassSettings(guidance=guidance)), pack).stages[0].guided
+
+    # An inpaint is guided at all levels: what is new has to hold its own against its surroundings.
+    assert guided("inpaint", 3.0) == (0.0, 1.0)
+    assert guided("rework", 3.0) == (0.3, 0.8)
+    assert guided("inpaint", 1.0) is None
 
 
 @pytest.mark.parametrize("sampler", SAMPLERS)
@@ -117,10 +124,9 @@ def test_where_guidance_leads_is_kept_for_the_next_level_when_that_is_near(place
 
 
 def test_the_lead_is_asked_for_wherever_levels_are_far_apart():
-    info, request = replace(ClosedFormPack().info, lead_kept=0.08), Request("inpaint", PassSettings(guidance=2.0))
-    assert leads([0.9, 0.8, 0.7, 0.6], request, info) == ["asked"] * 4
-    assert leads([0.9, 0.85, 0.8, 0.7], request, info) == ["asked", "kept", "asked", "asked"]
-    assert leads([0.9, 0.85], replace(request, settings=PassSettings(guidance=1.0)), info) == ["none", "none"]
+    assert leads([0.9, 0.8, 0.7, 0.6], (0.0, 1.0), 0.08) == ["asked"] * 4
+    assert leads([0.9, 0.85, 0.8, 0.7], (0.0, 1.0), 0.08) == ["asked", "kept", "asked", "asked"]
+    assert leads([0.9, 0.85], None, 0.08) == ["none", "none"]
 
 
 def test_the_calls_that_are_forecast_are_the_ones_made(placed):

@@ -293,7 +293,7 @@ def test_painting_a_mask_then_inpainting_only_that(kept, wait):
     before = kept.document.sheet.flatten()
     key(kept, Qt.Key.Key_M)
     assert kept.document.draft.kind == "inpaint"
-    assert kept.brush_bar.isVisible()
+    assert kept.bar.radius.isVisible()
     kept.view.brush.set(radius=20, softness=0.5)
     drag(kept, 100, 30, 150, 30)
     kept.passes.words.setText("green")
@@ -320,7 +320,7 @@ def test_brush_keys_eraser_and_one_undo_per_stroke(kept):
     drag(kept, 60, 60, 120, 60)
     painted = int(kept.document.sheet.mask.read().astype(int).sum())
     key(kept, Qt.Key.Key_X)
-    assert kept.eraser.isChecked()
+    assert kept.bar.eraser.isChecked()
     drag(kept, 60, 60, 90, 60)
     assert 0 < int(kept.document.sheet.mask.read().astype(int).sum()) < painted
     for expected in (painted, 0):
@@ -417,15 +417,15 @@ def test_what_is_changed_while_a_sheet_is_saved_stays_unsaved(kept, wait, tmp_pa
 
 def test_unsaved_work_is_asked_about(kept, tmp_path):
     kept.dialogs.leave = "cancel"
-    kept.filing.new_sheet()
+    kept.opening.new_sheet()
     assert kept.document.sheet.has_picture
     assert not kept.close()
     kept.dialogs.leave, kept.dialogs.path = "save", tmp_path / "s.ora"
-    kept.filing.new_sheet()
+    kept.opening.new_sheet()
     assert (tmp_path / "s.ora").exists()
     assert not kept.document.sheet.has_picture
     asked = kept.dialogs.asked
-    kept.filing.new_sheet()
+    kept.opening.new_sheet()
     assert kept.dialogs.asked == asked
 
 
@@ -442,21 +442,21 @@ def test_bad_files_are_told_and_leave_the_sheet(kept, tmp_path, name):
     before = kept.document.sheet
     (tmp_path / name).write_bytes(b"nonsense")
     kept.dialogs.path = tmp_path / name
-    kept.filing.open_any()
+    kept.opening.open_any()
     assert len(kept.dialogs.told) == 1
     assert kept.document.sheet is before
 
 
 def test_opening_a_picture_keeps_its_pixels_and_export_holds_the_recipe(window, wait, picture_file, tmp_path):
     window.dialogs.path = picture_file
-    window.filing.open_any()
+    window.opening.open_any()
     assert (window.document.sheet.flatten() == read_picture(picture_file).pixels).all()
     mask, _ = Mask(256, 256).dab(128, 128, 30, 0.3)
     window.document.edit(replace(window.document.sheet, mask=mask), "mask")
     run(window, wait)
     window.takes.keep()
     window.dialogs.path = tmp_path / "out.png"
-    window.filing.export_png()
+    window.saving.export_png()
     assert (read_picture(tmp_path / "out.png").pixels == window.document.sheet.flatten()).all()
     assert read_recipe(tmp_path / "out.png")["passes"][0]["recipe"]["kind"] == "inpaint"
 

@@ -15,13 +15,15 @@ from .columns.tray import Tray
 from .dialogs import Dialogs
 from .document import Document
 from .jobs.arranging import Arranging
-from .jobs.filing import Filing
-from .jobs.filing import Tray as FiledTray
+from .jobs.aside import Aside
+from .jobs.filed import FiledTakes
 from .jobs.maps import Maps
+from .jobs.opening import Opening
 from .jobs.outlines import Outlines
 from .jobs.passes import Passes
 from .jobs.rerolling import Rerolling
 from .jobs.runner import Runner
+from .jobs.saving import Saving
 from .jobs.seeing import Seeing
 from .jobs.series import Series
 from .jobs.sizing import Sizing
@@ -56,8 +58,10 @@ class Bench:
         self.seeing = Seeing(document, pack, dialogs, self.say)
         acting = document, self.view, dialogs, self.say
         self.arranging, self.outlines, self.maps, self.sizing = Arranging(*acting), Outlines(*acting), Maps(*acting), Sizing(*acting)
-        filed = FiledTray(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
-        self.filing = Filing(document, pack, dialogs, self.say, self.painting.forget, self.view.words.finish, filed)
+        filed = FiledTakes(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
+        self.aside = Aside(document, dialogs, self.say, filed)
+        self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside)
+        self.opening = Opening(document, pack, dialogs, self.say, self.painting.forget, filed, self.saving, self.aside)
         self.view.selection.chosen.connect(self.elements.choose)
         self.elements.picked.connect(self.view.selection.choose)
         self.passes.about_wanted.connect(self.show_about)
@@ -86,7 +90,7 @@ class Bench:
         """Does something with a file that is asked for."""
         path = self._dialogs().open_path()
         if path is not None:
-            self.filing.attempt(lambda: act(path))
+            self.opening.attempt(lambda: act(path))
 
     def add_picture(self, path: Path) -> None:
         """A picture as a layer."""
@@ -97,4 +101,4 @@ class Bench:
     def export_colours(self) -> None:
         path = self._dialogs().save_path("Export colour map", "map.png", "PNG picture (*.png)", ".png")
         if path is not None:
-            self.filing.attempt(lambda: self.maps.write_colours(path))
+            self.opening.attempt(lambda: self.maps.write_colours(path))

@@ -21,7 +21,7 @@ WithPath = Callable[[Callable[[Path], object]], None]
 
 
 def sheet_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
-    f = b.filing
+    f, s = b.opening, b.saving
     return (
         ("New…", f.new_sheet, "Ctrl+N"),
         ("Open…", f.open_any, "Ctrl+O"),
@@ -32,10 +32,10 @@ def sheet_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
         ("Size of the sheet…", b.sizing.change_size),
         ("Crop to the chosen element", b.sizing.crop_to_chosen),
         None,
-        ("Save", f.save, "Ctrl+S"),
-        ("Save as…", f.save_as, "Ctrl+Shift+S"),
-        ("Export PNG…", f.export_png, "Ctrl+E"),
-        ("Export layout…", f.export_layout),
+        ("Save", s.save, "Ctrl+S"),
+        ("Save as…", s.save_as, "Ctrl+Shift+S"),
+        ("Export PNG…", s.export_png, "Ctrl+E"),
+        ("Export layout…", s.export_layout),
         ("Export colour map…", b.export_colours),
     )
 

@@ -45,9 +45,10 @@ class MainWindow(QMainWindow):
         self.bench = b = Bench(self.document, pack, self.look, lambda: self.dialogs, self.show_keys, self._show_title)
         self.view, self.elements, self.passes, self.tray, self.runner = b.view, b.elements, b.passes, b.tray, b.runner
         self.painting, self.series, self.takes, self.rerolling, self.seeing = b.painting, b.series, b.takes, b.rerolling, b.seeing
-        self.arranging, self.outlines, self.maps, self.sizing, self.filing = b.arranging, b.outlines, b.maps, b.sizing, b.filing
+        self.arranging, self.outlines, self.maps, self.sizing = b.arranging, b.outlines, b.maps, b.sizing
+        self.opening, self.saving, self.aside = b.opening, b.saving, b.aside
         self.bar = b.bar
-        self.document.open(self.document.sheet, self.filing.blank_draft())
+        self.document.open(self.document.sheet, self.opening.blank_draft())
         self._build()
         self._menus()
         self._forecast_timer = QTimer(self)
@@ -181,14 +182,14 @@ class MainWindow(QMainWindow):
         self.painting.run()
 
     def save(self) -> bool:
-        return self.filing.save()
+        return self.saving.save()
 
     def open_file(self, path: Path) -> None:
         """Raises Refused when it cannot be opened."""
-        self.filing.open_file(path)
+        self.opening.open_file(path)
 
     def open_demo(self) -> None:
-        self.filing.open_demo()
+        self.opening.open_demo()
 
     # --- beginning and ending
 
@@ -206,7 +207,7 @@ class MainWindow(QMainWindow):
             self.view.set_tool(tool)
         self.painting.measure_speed()
         self.refresh_forecast()
-        self.filing.begin_autosave()
+        self.aside.begin_autosave()
 
     def remember(self) -> None:
         """Keeps the window's place, look and tools for the next time."""
@@ -236,9 +237,9 @@ class MainWindow(QMainWindow):
         for url in data.urls():
             path = Path(url.toLocalFile())
             if path.suffix.lower() in (".ora", ".toml"):
-                self.filing.drop_in(path)
+                self.opening.drop_in(path)
                 return
-            self.filing.attempt(partial(self.bench.add_picture, path))
+            self.opening.attempt(partial(self.bench.add_picture, path))
         if not data.hasUrls() and data.hasImage():
             self.arranging.add_picture(from_image(data.imageData()), "dropped picture")
 
@@ -270,13 +271,13 @@ class MainWindow(QMainWindow):
             return
         self.view.words.finish()
         _said()
-        if not self.filing.may_leave():
+        if not self.opening.may_leave():
             event.ignore()
             return
         app = QApplication.instance()
         if app is not None:
             app.removeEventFilter(self)
         leave(self.say)
-        self.filing.end_autosave()
+        self.aside.end_autosave()
         self.remember()
         event.accept()

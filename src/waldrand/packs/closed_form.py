@@ -119,11 +119,11 @@ class ClosedFormPack:
     def _goal(self, rows: Rows, shape: tuple[int, ...]) -> tuple[np.ndarray, float]:
         colours = np.array([(0.5, 0.5, 0.5), *COLOURS.values()], np.float32) * 2 - 1
         goal, total = np.zeros((3, *shape), np.float32), np.zeros(shape, np.float32)
-        for ids, kind, outline, weight in zip(rows.ids, rows.kind, rows.outline, rows.weight, strict=True):
+        for ids, said, outline, weight in zip(rows.ids, rows.kind, rows.outline, rows.weight, strict=True):
             known = ids[ids > 0]
-            if kind and len(known):
+            if said and len(known):
                 # An element's own words outweigh the scene's where it stands.
-                m = weight * (outline * 50 if kind == ELEMENT else 1.0) * (kind in (SCENE, ELEMENT))
+                m = weight * (outline * 50 if said == ELEMENT else 1.0) * (said in (SCENE, ELEMENT))
                 goal += m * colours[known].mean(0)[:, None, None]
                 total += m
         return goal / np.maximum(total, 1e-6), SPREAD if total.any() else 0.5

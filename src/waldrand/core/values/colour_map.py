@@ -39,16 +39,7 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
     """
     h, w = pixels.shape[:2]
     rgb, there = pixels[..., :3].astype(np.int16), pixels[..., 3] > 127
-    calm = np.ones((h, w), bool)
-    for axis in (0, 1):
-        step = np.abs(np.diff(rgb, axis=axis)).max(-1) < tolerance / 2
-        ahead, back = np.ones((h, w), bool), np.ones((h, w), bool)
-        if axis == 0:
-            ahead[:-1], back[1:] = step, step
-        else:
-            ahead[:, :-1], back[:, 1:] = step, step
-        calm &= ahead & back
-    calm &= there
+    calm = _calm(rgb, tolerance) & there
     # Binned coarsely only to find the colours; the mean of what falls to a colour is what it is.
     bins = (rgb >> 3).astype(np.int32)
     code = (bins[..., 0] << 10) | (bins[..., 1] << 5) | bins[..., 2]
@@ -89,6 +80,21 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
     if len(out) > MOST_COLOURS:
         raise Refused(f"This picture has {len(out)} colours; a colour map has at most {MOST_COLOURS}. Is it a photograph?")
     return out
+
+
+def _calm(rgb: np.ndarray, tolerance: float) -> np.ndarray:
+    """Where a picture (H, W, 3) int16 hardly changes from pixel to pixel, (H, W) bool."""
+    h, w = rgb.shape[:2]
+    calm = np.ones((h, w), bool)
+    for axis in (0, 1):
+        step = np.abs(np.diff(rgb, axis=axis)).max(-1) < tolerance / 2
+        ahead, back = np.ones((h, w), bool), np.ones((h, w), bool)
+        if axis == 0:
+            ahead[:-1], back[1:] = step, step
+        else:
+            ahead[:, :-1], back[:, 1:] = step, step
+        calm &= ahead & back
+    return calm
 
 
 def colour_name(colour: tuple[int, int, int]) -> str:

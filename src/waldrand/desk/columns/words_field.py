@@ -17,6 +17,8 @@ from .offers import Offers, unknown_in
 MARGIN, BORDER = 3, 3
 #: The most rows of words that are shown at a time.
 MOST_ROWS = 8
+#: Colours of what counts more, and of the line under what is not known.
+STRONGER, UNKNOWN = "#e0931e", "#c2412a"
 EMPHASIS_TIP = " Ctrl+Up and Ctrl+Down (or the wheel with Ctrl) make the phrase at the caret stronger or weaker."
 
 
@@ -201,42 +203,45 @@ class WordsField(QPlainTextEdit):
             self._unknown = {text: unknown_in(text, self._pack)}
         return self._unknown[text]
 
-    def _rows_of(self, a: int, b: int) -> list[tuple[float, float, float, float]]:
-        """Where characters stand, a row each: left, right, top and bottom in screen pixels."""
-        document = self.document()
-        assert document is not None
-        block = document.findBlock(a)
-        layout, origin = block.layout(), self.blockBoundingGeometry(block).translated(self.contentOffset()).topLeft()
-        out = []
-        for i in range(layout.lineCount() if layout is not None else 0):
-            line = layout.lineAt(i)  # type: ignore[union-attr]
-            first, last = block.position() + line.textStart(), block.position() + line.textStart() + line.textLength()
-            if a < last and b > first:
-                x0, x1 = (line.cursorToX(min(max(at, first), last) - block.position())[0] for at in (a, b))
-                y0 = origin.y() + line.y()
-                out.append((origin.x() + x0, origin.x() + x1, y0, y0 + line.height()))
-        return out
-
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        marked = self._emphasis and self._spans and self._text == self.text()
         # What counts more lies on amber, what counts less is faded; the more so, the farther from plain.
-        self._wash(QColor("#e0931e"), lambda factor: min(0.8, 0.2 + 0.5 * (factor - 1)) if factor > 1 else 0.0)
+        if marked:
+            _wash(self, self._spans, QColor(STRONGER), lambda factor: min(0.8, 0.2 + 0.5 * (factor - 1)) if factor > 1 else 0.0)
         super().paintEvent(event)
-        self._wash(self.palette().color(QPalette.ColorRole.Base), lambda factor: 0.25 + 0.65 * (1 - factor) if factor < 1 else 0.0)
+        if marked:
+            paper = self.palette().color(QPalette.ColorRole.Base)
+            _wash(self, self._spans, paper, lambda factor: 0.25 + 0.65 * (1 - factor) if factor < 1 else 0.0)
         p = QPainter(self.viewport())
-        p.setPen(QPen(QColor("#c2412a"), 1.4, Qt.PenStyle.DotLine))
+        p.setPen(QPen(QColor(UNKNOWN), 1.4, Qt.PenStyle.DotLine))
         for place in self.unknown():
-            for x0, x1, _, y1 in self._rows_of(*place):
+            for x0, x1, _, y1 in rows_of(self, *place):
                 p.drawLine(QPointF(x0, y1 - 1), QPointF(x1, y1 - 1))
         p.end()
 
-    def _wash(self, colour: QColor, strength: Callable[[float], float]) -> None:
-        """Lays a colour over each phrase, by its emphasis."""
-        text = self.text()
-        if not self._emphasis or not self._spans or self._text != text:
-            return
-        p = QPainter(self.viewport())
-        for (a, b, _), (_, factor) in zip(located_phrases(text), weighed_phrases(text, self._spans), strict=True):
-            colour.setAlphaF(strength(factor))
-            for x0, x1, y0, y1 in self._rows_of(a, b):
-                p.fillRect(QRectF(x0, y0, x1 - x0, y1 - y0), colour)
-        p.end()
+
+def _wash(field: WordsField, spans: tuple[Span, ...], colour: QColor, strength: Callable[[float], float]) -> None:
+    """Lays a colour over each phrase of a field, by its emphasis."""
+    text, p = field.text(), QPainter(field.viewport())
+    for (a, b, _), (_, factor) in zip(located_phrases(text), weighed_phrases(text, spans), strict=True):
+        colour.setAlphaF(strength(factor))
+        for x0, x1, y0, y1 in rows_of(field, a, b):
+            p.fillRect(QRectF(x0, y0, x1 - x0, y1 - y0), colour)
+    p.end()
+
+
+def rows_of(field: WordsField, a: int, b: int) -> list[tuple[float, float, float, float]]:
+    """Where characters of a field stand, a row each: left, right, top and bottom in screen pixels."""
+    document = field.document()
+    assert document is not None
+    block = document.findBlock(a)
+    layout, origin = block.layout(), field.blockBoundingGeometry(block).translated(field.contentOffset()).topLeft()
+    out = []
+    for i in range(layout.lineCount() if layout is not None else 0):
+        line = layout.lineAt(i)  # type: ignore[union-attr]
+        first, last = block.position() + line.textStart(), block.position() + line.textStart() + line.textLength()
+        if a < last and b > first:
+            x0, x1 = (line.cursorToX(min(max(at, first), last) - block.position())[0] for at in (a, b))
+            y0 = origin.y() + line.y()
+            out.append((origin.x() + x0, origin.x() + x1, y0, y0 + line.height()))
+    return out

@@ -168,14 +168,6 @@ class SheetView(QGraphicsView):
         self._pan_from = None
         self.hands[self.tool].put_down()
 
-    def _gauges(self) -> dict[int, tuple[float, bool]]:
-        """The strength that each element's gauge shows, and whether it is its own."""
-        sheet, draft = self.document.sheet, self.document.draft
-        if not sheet.has_picture or not draft.of_kind.hears_elements:
-            return {}
-        chosen = (e for e in sheet.elements if e.key in self.selection.keys and not e.hold)
-        return {e.key: (draft.strength, False) if e.strength is None else (e.strength, True) for e in chosen}
-
     def figures(self) -> dict[int, Outline]:
         """What the next pass fits into outlines, by the elements' keys."""
         draft = self.document.draft
@@ -185,7 +177,9 @@ class SheetView(QGraphicsView):
 
     def _show_elements(self) -> None:
         hand = self.hands[self.tool]
-        self.canvas.show_elements(self.document.sheet, self.scale_now, self.figures(), self._gauges(), hand.shows_handles)
+        self.canvas.show_elements(
+            self.document.sheet, self.scale_now, self.figures(), _gauges(self.document.state, self.selection), hand.shows_handles
+        )
         self.canvas.show_corners(hand.corners(), self.scale_now)
 
     def _name_new(self, key: int) -> None:
@@ -277,3 +271,12 @@ class SheetView(QGraphicsView):
             sheet = sheet.with_element(replace(e, outline=e.outline.moved(dx * step, dy * step)))
         if moved:
             self.document.edit(sheet, "move " + ", ".join(f"“{e.name}”" for e in moved), f"nudge {self.selection.keys}")
+
+
+def _gauges(state: State, selection: Selection) -> dict[int, tuple[float, bool]]:
+    """The strength that each chosen element's gauge shows, and whether it is its own."""
+    sheet, draft = state.sheet, state.draft
+    if not sheet.has_picture or not draft.of_kind.hears_elements:
+        return {}
+    chosen = (e for e in sheet.elements if e.key in selection.keys and not e.hold)
+    return {e.key: (draft.strength, False) if e.strength is None else (e.strength, True) for e in chosen}

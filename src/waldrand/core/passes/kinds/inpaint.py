@@ -49,12 +49,12 @@ class Inpaint(Kind):
     masked = True
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
+        if request.nearer or request.small_nearer:
+            raise Refused("An inpaint has no elements that could be painted from nearer.")
         if not sheet.has_picture:
             raise Refused("There is no picture on the sheet to start from: compose one, or open one.")
         if sheet.mask is None or sheet.mask.empty:
             raise Refused("The mask is empty: paint where the picture may change.")
-        if request.nearer or request.small_nearer:
-            raise Refused("An inpaint has no elements that could be painted from nearer.")
         if gone := _gone(sheet, sheet.mask, request, pack):
             return replace(request, avoid=", ".join(gone), cleared=True)
         return request

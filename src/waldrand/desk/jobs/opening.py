@@ -1,0 +1,174 @@
+"""Opening sheets, layouts and pictures, and leaving one for another."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from ...core.packs import Pack
+from ...core.passes.kinds import mask_kind
+from ...core.passes.recipe import last_recipe, recipe_frame, request_from_json, sheet_before
+from ...core.refused import Refused
+from ...core.values.layers import PictureLayer
+from ...core.values.sheet import Sheet
+from ...demo import load_demo
+from ...files.layout import read_layout
+from ...files.openraster import SavedTake, open_sheet
+from ...files.pictures import read_picture, read_recipe
+from ..dialogs import Dialogs
+from ..document import Document
+from ..draft import Draft
+from .aside import Aside
+from .filed import FiledTakes
+from .saving import Saving
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    """What a file holds. path: where it is saved again, where that is known; notes: what the artist should know; hint: the same, not so
+    important."""
+
+    sheet: Sheet
+    draft: Draft
+    path: Path | None = None
+    takes: tuple[SavedTake, ...] = ()
+    notes: tuple[str, ...] = ()
+    hint: str = ""
+
+
+class Opening:
+    """The document's way from files. leave: called when the sheet is left for another."""
+
+    def __init__(
+        self,
+        document: Document,
+        pack: Pack,
+        dialogs: Callable[[], Dialogs],
+        say: Callable[[str], None],
+        leave: Callable[[], None],
+        takes: FiledTakes,
+        saving: Saving,
+        aside: Aside,
+    ) -> None:
+        self.document, self.pack, self._dialogs, self.say, self._leave = document, pack, dialogs, say, leave
+        self._tray, self._saving, self._aside = takes, saving, aside
+
+    def blank_draft(self) -> Draft:
+        d = Draft()
+        return replace(d, settings=replace(d.settings, steps=self.pack.info.steps, guidance=self.pack.info.guidance))
+
+    def attempt(self, act: Callable[[], object]) -> bool:
+        """Does something with a file; a failure is told in its own sentence."""
+        try:
+            act()
+        except Refused as error:
+            self._dialogs().tell(str(error))
+            return False
+        return True
+
+    def may_leave(self) -> bool:
+        """Asks about unsaved work and takes nobody kept; False: stay."""
+        self._saving.finish_saving()
+        stake = self._tray.at_stake()
+        if self.document.modified:
+            answer = self._dialogs().unsaved(self.document.path.name if self.document.path else "untitled sheet")
+            if answer == "cancel" or (answer == "save" and not self._saving.saved_at_once()):
+                return False
+        elif stake and not self._dialogs().yes(f"{_counted(stake)} neither kept nor saved with the sheet.", "Leave", "Stay"):
+            return False
+        self._leave()
+        return True
+
+    def new_sheet(self) -> None:
+        size = self._dialogs().new_size(self.pack.info)
+        if size is not None:
+            self.attempt(lambda: self._change_to(Found(Sheet(*size), self.blank_draft())))
+
+    def open_any(self) -> None:
+        self._with_path(self._found_in)
+
+    def start_from_recipe(self) -> None:
+        self._with_path(self._from_recipe)
+
+    def _with_path(self, read: Callable[[Path], Found]) -> None:
+        path = self._dialogs().open_path()
+        if path is not None:
+            self.attempt(lambda: self._change_to(read(path)))
+
+    def drop_in(self, path: Path) -> None:
+        """Opens a file that was dropped on the window."""
+        self.attempt(lambda: self._change_to(self._found_in(path)))
+
+    def open_demo(self) -> None:
+        demo = load_demo()
+        self._change_to(Found(demo.layout.sheet, replace(Draft(), settings=demo.layout.settings, takes=demo.takes)))
+
+    def open_file(self, path: Path) -> None:
+        """Opens a sheet (.ora), a layout (.toml) or a picture.
+
+        Raises:
+            Refused: it cannot be opened; the sheet stays as it was.
+        """
+        self._show(self._found_in(path))
+
+    def take_recipe(self, path: Path) -> None:
+        """An empty sheet with the words, elements and settings a picture was made with.
+
+        Raises:
+            Refused: the picture holds no recipe, or a damaged one.
+        """
+        self._show(self._from_recipe(path))
+
+    def _change_to(self, found: Found) -> None:
+        """Leaves the sheet for another, if that may be: nothing is left before the other is there."""
+        if self.may_leave():
+            self._aside.discard_autosave()
+            self._show(found)
+
+    def _show(self, found: Found) -> None:
+        self.document.open(found.sheet, found.draft, found.path)
+        self._tray.show(found.takes)
+        if found.hint:
+            self.say(found.hint)
+        if found.notes:
+            self._dialogs().tell("\n".join(found.notes))
+
+    def _found_in(self, path: Path) -> Found:
+        match path.suffix.lower():
+            case ".ora":
+                opened = open_sheet(path)
+                draft = Draft.from_json(opened.settings) if opened.settings else self.blank_draft()
+                return Found(opened.sheet, draft, path, opened.takes, opened.notes)
+            case ".toml":
+                layout = read_layout(path)
+                draft = replace(self.blank_draft(), settings=layout.settings)
+                return Found(layout.sheet, draft.with_strength(layout.settings.strength))
+            case _:
+                picture = read_picture(path)
+                h, w = picture.pixels.shape[:2]
+                hint = "This picture holds a recipe: Sheet, Start from a picture's recipe brings back words, elements and settings."
+                told = hint if last_recipe(read_recipe(path)) is not None else ""
+                draft = replace(self.blank_draft(), kind=mask_kind().name)
+                return Found(Sheet(w, h, (PictureLayer(1, path.stem, picture.pixels),)), draft, notes=picture.notes, hint=told)
+
+    def _from_recipe(self, path: Path) -> Found:
+        recipe = read_recipe(path)
+        last = last_recipe(recipe)
+        if recipe is None or last is None:
+            raise Refused(f"{path} holds no recipe to start from.")
+        try:
+            sheet = sheet_before(last, int(recipe["width"]), int(recipe["height"]), ())
+            request = request_from_json(last)
+            recipe_frame(last)
+        except (Refused, KeyError, TypeError, ValueError) as error:
+            raise Refused(f"The recipe in {path} is damaged. {error if isinstance(error, Refused) else ''}".strip()) from error
+        # Without the picture it started from, an inpaint's words are the scene's.
+        scene = sheet.scene if sheet.scene.words or not request.words else replace(sheet.scene, words=request.words, emphasis=())
+        draft = replace(self.blank_draft(), settings=replace(request.settings, strength=1.0), takes=1)
+        return Found(replace(sheet, scene=scene, mask=None), draft)
+
+
+def _counted(takes: Sequence[SavedTake]) -> str:
+    marked, n = sum(t.marked for t in takes), len(takes)
+    return f"{n} take{' is' if n == 1 else 's are'}{f' ({marked} of them marked)' if marked else ''}"
