@@ -24,7 +24,8 @@ from ..core.values.element import SceneWords
 from ..core.values.layers import PictureLayer
 from ..core.values.masks import Mask
 from ..core.values.sheet import Sheet
-from ..files.layout import fitted_mask, read_layout
+from ..files.formats import PICTURE, format_of, open_file, refuse_outside
+from ..files.layout import fitted_mask
 from ..files.openraster import open_sheet
 from ..files.pictures import read_grey, read_picture, read_recipe, read_start
 from ..packs.onnx_pack import OnnxPack
@@ -97,23 +98,17 @@ def load_sheet(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettin
     """A layout or a sheet, the settings of its pass, and what the artist should know.
 
     Raises:
-        Refused: it cannot be read, or an element lies wholly outside.
+        Refused: it cannot be read, is a picture, or an element lies wholly outside.
     """
-    notes: tuple[str, ...] = ()
-    if path.suffix.lower() == ".toml":
-        layout = read_layout(path, scale_masks)
-        sheet, settings = layout.sheet, layout.settings
-    else:
-        opened = open_sheet(path)
-        saved = opened.settings.get("pass", {})
-        # A layout's strength says how far a start picture is left; a sheet's takes are composed anew.
-        settings = from_values(PassSettings, (saved if isinstance(saved, dict) else {}) | {"strength": 1.0}, f"The pass in {path}")
-        sheet, notes = opened.sheet, opened.notes
-    for e in sheet.elements:
-        x0, y0, x1, y1 = e.outline.box
-        if x1 <= 0 or y1 <= 0 or x0 >= sheet.width or y0 >= sheet.height:
-            raise Refused(f"“{e.name}” lies wholly outside the sheet: give it a box that reaches into 0 to 1, or leave it out.")
-    return sheet, settings, notes
+    known = format_of(path)
+    opened = open_file(path, scale_masks) if known is not None and known.name != PICTURE else open_sheet(path)
+    refuse_outside(opened.sheet)
+    if opened.asked is not None:
+        return opened.sheet, opened.asked, opened.notes
+    saved = opened.settings.get("pass", {})
+    # A layout's strength says how far a start picture is left; a sheet's takes are composed anew.
+    settings = from_values(PassSettings, (saved if isinstance(saved, dict) else {}) | {"strength": 1.0}, f"The pass in {path}")
+    return opened.sheet, settings, opened.notes
 
 
 def picture_sheet(path: Path, scene: str | None = None) -> tuple[Sheet, tuple[str, ...]]:
@@ -126,7 +121,8 @@ def picture_sheet(path: Path, scene: str | None = None) -> tuple[Sheet, tuple[st
 
 def any_sheet(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettings, tuple[str, ...]]:
     """A layout, a sheet, or a picture as a sheet with the words of its recipe."""
-    if path.suffix.lower() in (".toml", ".ora"):
+    known = format_of(path)
+    if known is not None and known.name != PICTURE:
         return load_sheet(path, scale_masks)
     sheet, notes = picture_sheet(path)
     return sheet, PassSettings(), notes

@@ -133,7 +133,7 @@ def taken_whole(value: Any, what: str) -> int:
 
 def taken_words(value: Any, what: str) -> str:
     """Raises Refused when a value that cannot be trusted is no text, or one that cannot be written again."""
-    if not isinstance(value, str) or (not value.isprintable() and any("\ud800" <= c <= "\udfff" or c == "\0" for c in value)):
+    if not isinstance(value, str) or (not value.isprintable() and any("\ud800" <= c <= "\udfff" for c in value)):
         raise Refused(f"{what} has to be words in quotes, not {_shown(value)}.")
     return value
 

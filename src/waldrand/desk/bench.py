@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from ..core.packs import Pack
-from ..files.openraster import SavedTake
+from ..files.opened import SavedTake
 from ..files.pictures import read_picture
 from .columns.elements_column import ElementsColumn
 from .columns.pass_column import PassColumn

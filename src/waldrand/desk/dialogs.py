@@ -37,11 +37,9 @@ from ..core.packs import PackInfo
 from ..core.passes.run import Stopped
 from ..core.values.division import SharesError, parse_shares
 from ..core.values.frame import Rect
+from ..files.formats import openable
 from .columns.size_field import SizeField
 from .look.images import to_image
-
-OPENABLE = "Sheets, layouts and pictures (*.ora *.toml *.png *.jpg *.jpeg *.webp *.tif *.tiff)"
-
 
 #: Shapes people ask for: name, width by height.
 RATIOS: tuple[tuple[str, int, int], ...] = (
@@ -361,7 +359,7 @@ class Dialogs:
         return dialog.exec() == QDialog.DialogCode.Accepted
 
     def open_path(self) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(self.parent, "Open", "", OPENABLE)
+        name, _ = QFileDialog.getOpenFileName(self.parent, "Open", "", f"Sheets, layouts and pictures ({openable()})")
         return Path(name) if name else None
 
     def save_path(self, title: str, suggestion: str, kind: str, suffix: str) -> Path | None:

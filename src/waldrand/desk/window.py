@@ -14,6 +14,7 @@ from ..core.packs import Pack
 from ..core.passes.kinds import mask_kind
 from ..core.passes.plan import Plan
 from ..core.values.sheet import Sheet
+from ..files.formats import PICTURE, format_of
 from .bench import Bench
 from .columns.words_field import WordsField
 from .dialogs import Dialogs, Shortcuts
@@ -236,7 +237,8 @@ class MainWindow(QMainWindow):
             return
         for url in data.urls():
             path = Path(url.toLocalFile())
-            if path.suffix.lower() in (".ora", ".toml"):
+            known = format_of(path)
+            if known is not None and known.name != PICTURE:
                 self.opening.drop_in(path)
                 return
             self.opening.attempt(partial(self.bench.add_picture, path))

@@ -12,7 +12,6 @@ import io
 import json
 import zipfile
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Any, BinaryIO
 from xml.etree import ElementTree as ET
@@ -33,10 +32,11 @@ from ..core.values.as_json import (
     scene_to_json,
 )
 from ..core.values.dividing import draggable
-from ..core.values.layers import PictureLayer, layer_from_json, rect_from_json
+from ..core.values.layers import FARTHEST, PictureLayer, layer_from_json, rect_from_json
 from ..core.values.masks import Mask
 from ..core.values.sheet import Extent, Sheet
 from .atomic import write_atomically
+from .opened import Opened, SavedTake
 from .pictures import png_bytes, read_grey, read_picture, size_of
 
 MIMETYPE = b"image/openraster"
@@ -47,26 +47,6 @@ LARGEST_TEXT = 200_000_000
 MOST_ENTRIES = 5000
 #: Pixels of all the pictures in a sheet together.
 MOST_PIXELS = 800_000_000
-
-
-@dataclass(frozen=True, eq=False)
-class SavedTake:
-    """A take in the tray: the take, what is special about it, whether it was marked, and whether kept."""
-
-    take: Take
-    special: str = ""
-    marked: bool = False
-    kept: bool = False
-
-
-@dataclass(frozen=True, eq=False)
-class Opened:
-    """sheet; settings: the pass column's values as they were saved; notes: what the artist should know; takes: the tray."""
-
-    sheet: Sheet
-    settings: dict[str, Any] = field(default_factory=dict)
-    notes: tuple[str, ...] = ()
-    takes: tuple[SavedTake, ...] = ()
 
 
 # --- writing
@@ -137,10 +117,15 @@ def _stack(sheet: Sheet) -> bytes:
     for i, layer in reversed(list(enumerate(sheet.layers))):
         at = layer.bounds
         # A patch's edge is in its PNG's alpha, under which the take is stored whole, so that the edge stays adjustable.
-        said = {"name": layer.name, "src": _source(i), "x": str(at.x0), "y": str(at.y0), "opacity": "1.0"}
+        said = {"name": _plain_name(layer.name), "src": _source(i), "x": str(at.x0), "y": str(at.y0), "opacity": "1.0"}
         shown = "visible" if layer.visible else "hidden"
         ET.SubElement(stack, "layer", said | {"visibility": shown, "composite-op": "svg:src-over"})
     return ET.tostring(image, encoding="UTF-8", xml_declaration=True)
+
+
+def _plain_name(name: str) -> str:
+    """A name without what XML cannot hold."""
+    return "".join(c for c in name if c.isprintable())
 
 
 def _thumbnail(merged: np.ndarray) -> np.ndarray:
@@ -347,7 +332,7 @@ def _layers(z: _Zip, node: ET.Element, dx: int, dy: int, shown: bool, notes: lis
     out: list[tuple[str, np.ndarray, int, int, bool]] = []
     for child in reversed(list(node)):
         x, y = dx + int(child.get("x", "0")), dy + int(child.get("y", "0"))
-        if max(abs(x), abs(y)) > 10**7:
+        if max(abs(x), abs(y)) > FARTHEST:
             raise Refused("A layer lies too far outside.")
         visible = shown and child.get("visibility", "visible") == "visible"
         if child.get("composite-op", "svg:src-over") != "svg:src-over" and len(notes) < 2:

@@ -1,4 +1,4 @@
-"""What lies on a sheet, one over the other. A new kind of layer is a class here and a way back from a file in `from_json`."""
+"""What lies on a sheet, one over the other. A new sort of layer is a class like these, and known by its sort."""
 
 from __future__ import annotations
 
@@ -16,6 +16,8 @@ from ..picture.resample import resize_mask, resize_picture, resize_rgba
 from ..refused import Refused
 from .frame import Rect
 
+#: Sheet pixels from its corner that no layer may lie beyond.
+FARTHEST = 10**7
 #: How a picture (H, W, 3) float32 0..1 gets another height and width.
 Draw = Callable[[np.ndarray, int, int], np.ndarray]
 #: A picture of a file by its name, (H, W, 4) uint8, or a grey one, (H, W) uint8.
@@ -58,6 +60,11 @@ class Layer(ABC):
     @abstractmethod
     def to_json(self) -> dict[str, Any]:
         """What a file says of it, without its pictures."""
+
+    @classmethod
+    @abstractmethod
+    def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> Self:
+        """The inverse of `to_json`: see `layer_from_json`."""
 
     @property
     def extra(self) -> Mapping[str, np.ndarray]:
@@ -125,6 +132,13 @@ class PictureLayer(Layer):
 
     def to_json(self) -> dict[str, Any]:
         return {"key": self.key, "name": self.name, "visible": self.visible, "x": self.x, "y": self.y}
+
+    @classmethod
+    def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> PictureLayer:
+        x, y = (taken_whole(needed(d, k, "A layer"), f"A layer's {k}") for k in "xy")
+        if max(abs(x), abs(y)) > FARTHEST:
+            raise Refused("A layer lies too far outside.")
+        return PictureLayer(key, name, pixels, x, y, visible)
 
 
 @dataclass(frozen=True, eq=False)
@@ -205,6 +219,17 @@ class Patch(Layer):
             "recipe": self.recipe,
         }
 
+    @classmethod
+    def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> Patch:
+        frame = rect_from_json(needed(d, "frame", "A patch"), "A patch's frame")
+        region = pictures(taken_words(needed(d, "region", "A patch"), "A patch's region"))
+        if pixels.shape[:2] != (frame.height, frame.width) or region.shape != pixels.shape[:2]:
+            raise Refused("A patch has another size than its frame.")
+        numbers = {k: taken_number(d.get(k, v), f"A patch's {k}") for k, v in (("grow", 0.0), ("feather", 0.0), ("opacity", 1.0))}
+        recipe = d.get("recipe")
+        recipe = None if recipe is None else taken_table(recipe, "A patch's recipe")
+        return Patch(key, name, frame, np.ascontiguousarray(pixels[..., :3]), region, visible=visible, recipe=recipe, **numbers)
+
 
 def _meet(bounds: Rect, rect: Rect) -> tuple[tuple[slice, slice], tuple[slice, slice]]:
     """Where two rectangles meet, as rows and columns of the second and of the first."""
@@ -231,9 +256,13 @@ def _drawn_rgba(pixels: np.ndarray, height: int, width: int, draw: Draw) -> np.n
 def rect_from_json(value: Any, what: str) -> Rect:
     """Raises Refused when a value that cannot be trusted is no rectangle with an area."""
     sides = [taken_whole(v, what) for v in taken_list(value, what)]
-    if len(sides) != 4 or sides[2] <= sides[0] or sides[3] <= sides[1] or max(map(abs, sides)) > 10**7:
+    if len(sides) != 4 or sides[2] <= sides[0] or sides[3] <= sides[1] or max(map(abs, sides)) > FARTHEST:
         raise Refused(f"{what} is no rectangle [x0, y0, x1, y1].")
     return Rect(*sides)
+
+
+#: The sorts of layers there are, by the name that files have for them. Another one may be put in.
+SORTS: dict[str, type[Layer]] = {cls.sort: cls for cls in (PictureLayer, Patch)}
 
 
 def layer_from_json(d: Any, pixels: np.ndarray, pictures: Pictures) -> Layer:
@@ -243,18 +272,9 @@ def layer_from_json(d: Any, pixels: np.ndarray, pictures: Pictures) -> Layer:
         Refused: what is said is no layer's, or does not fit its picture.
     """
     d = taken_table(d, "A layer")
+    # The first two sorts are told apart by what they have.
+    sort = taken_words(d.get("sort", Patch.sort if "frame" in d else PictureLayer.sort), "A layer's sort")
+    if sort not in SORTS:
+        raise Refused(f"There is no sort of layer called “{sort:.40}”; known are {', '.join(SORTS)}.")
     key, name = taken_whole(needed(d, "key", "A layer"), "A layer's key"), taken_words(needed(d, "name", "A layer"), "A layer's name")
-    visible = needed(d, "visible", "A layer") is True
-    if "frame" not in d:
-        x, y = (taken_whole(needed(d, k, "A layer"), f"A layer's {k}") for k in "xy")
-        if max(abs(x), abs(y)) > 10**7:
-            raise Refused("A layer lies too far outside.")
-        return PictureLayer(key, name, pixels, x, y, visible)
-    frame = rect_from_json(d["frame"], "A patch's frame")
-    region = pictures(taken_words(needed(d, "region", "A patch"), "A patch's region"))
-    if pixels.shape[:2] != (frame.height, frame.width) or region.shape != pixels.shape[:2]:
-        raise Refused("A patch has another size than its frame.")
-    numbers = {k: taken_number(d.get(k, v), f"A patch's {k}") for k, v in (("grow", 0.0), ("feather", 0.0), ("opacity", 1.0))}
-    recipe = d.get("recipe")
-    recipe = None if recipe is None else taken_table(recipe, "A patch's recipe")
-    return Patch(key, name, frame, np.ascontiguousarray(pixels[..., :3]), region, visible=visible, recipe=recipe, **numbers)
+    return SORTS[sort].from_json(key, name, needed(d, "visible", "A layer") is True, d, pixels, pictures)

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from ...core.values.sheet import Sheet
-from ...files.openraster import SavedTake, save_sheet
+from ...files.opened import SavedTake
+from ...files.openraster import save_sheet
 from ..document import Document
 from ..draft import Draft
 

@@ -10,12 +10,11 @@ from ...core.packs import Pack
 from ...core.passes.kinds import mask_kind
 from ...core.passes.recipe import last_recipe, recipe_frame, request_from_json, sheet_before
 from ...core.refused import Refused
-from ...core.values.layers import PictureLayer
 from ...core.values.sheet import Sheet
 from ...demo import load_demo
-from ...files.layout import read_layout
-from ...files.openraster import SavedTake, open_sheet
-from ...files.pictures import read_picture, read_recipe
+from ...files.formats import format_of, open_file
+from ...files.opened import SavedTake
+from ...files.pictures import read_recipe
 from ..dialogs import Dialogs
 from ..document import Document
 from ..draft import Draft
@@ -135,22 +134,14 @@ class Opening:
             self._dialogs().tell("\n".join(found.notes))
 
     def _found_in(self, path: Path) -> Found:
-        match path.suffix.lower():
-            case ".ora":
-                opened = open_sheet(path)
-                draft = Draft.from_json(opened.settings) if opened.settings else self.blank_draft()
-                return Found(opened.sheet, draft, path, opened.takes, opened.notes)
-            case ".toml":
-                layout = read_layout(path)
-                draft = replace(self.blank_draft(), settings=layout.settings)
-                return Found(layout.sheet, draft.with_strength(layout.settings.strength))
-            case _:
-                picture = read_picture(path)
-                h, w = picture.pixels.shape[:2]
-                hint = "This picture holds a recipe: Sheet, Start from a picture's recipe brings back words, elements and settings."
-                told = hint if last_recipe(read_recipe(path)) is not None else ""
-                draft = replace(self.blank_draft(), kind=mask_kind().name)
-                return Found(Sheet(w, h, (PictureLayer(1, path.stem, picture.pixels),)), draft, notes=picture.notes, hint=told)
+        opened, known = open_file(path), format_of(path)
+        draft = Draft.from_json(opened.settings) if opened.settings else self.blank_draft()
+        if opened.asked is not None:
+            draft = replace(draft, settings=opened.asked).with_strength(opened.asked.strength)
+        if opened.picture:
+            draft = replace(draft, kind=mask_kind().name)
+        own = path if known is not None and known.saved else None
+        return Found(opened.sheet, draft, own, opened.takes, opened.notes, opened.hint)
 
     def _from_recipe(self, path: Path) -> Found:
         recipe = read_recipe(path)

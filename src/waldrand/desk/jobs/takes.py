@@ -15,7 +15,7 @@ from ...core.refused import Refused
 from ...core.values.layers import PictureLayer
 from ...core.values.sheet import Sheet
 from ...files.contact import contact_sheet
-from ...files.openraster import SavedTake
+from ...files.opened import SavedTake
 from ...files.pictures import write_png
 from ..columns.tray import TrayTake
 from ..dialogs import AllTakes, Dialogs
