@@ -27,8 +27,11 @@ from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.sheet import Sheet
+from waldrand.log import begin_logging
 from waldrand.packs.closed_form import ClosedFormPack
 from waldrand.packs.onnx_pack import OnnxPack
+
+begin_logging()
 
 
 @pytest.fixture(scope="session")

@@ -19,6 +19,7 @@ from ...files.opened import SavedTake
 from ...files.pictures import write_png
 from ..columns.tray import TrayTake
 from ..dialogs import AllTakes, Dialogs
+from ..document import State
 from .passes import Passes
 
 #: Feather of a part of a take that is kept, and the longest side of a take on the page of all.
@@ -38,8 +39,14 @@ class Takes:
         self.tray.drop_wanted.connect(self.drop_current)
         self.tray.sheet_wanted.connect(self.show_all)
         self.document.replaced.connect(self._dropped.clear)
+        self.document.changed.connect(self._sheet_changed)
 
     # --- looking
+
+    def _sheet_changed(self, before: State, after: State) -> None:
+        if before.sheet.extent != after.sheet.extent:
+            # The shown take lies elsewhere now.
+            self._show(self.tray.current)
 
     def _show(self, entry: TrayTake | None) -> None:
         failed = [s.says for s in entry.scores if s.says] if entry is not None else []
