@@ -107,7 +107,7 @@ def load_sheet(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettin
         return opened.sheet, opened.asked, opened.notes
     saved = opened.settings.get("pass", {})
     # A layout's strength says how far a start picture is left; a sheet's takes are composed anew.
-    settings = from_values(PassSettings, (saved if isinstance(saved, dict) else {}) | {"strength": 1.0}, f"The pass in {path}")
+    settings = from_values(PassSettings, (saved if isinstance(saved, dict) else {}) | {"strength": 1.0}, f"the pass in {path}")
     return opened.sheet, settings, opened.notes
 
 

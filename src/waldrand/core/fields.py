@@ -226,12 +226,12 @@ def unusual(of: Any) -> dict[str, Any]:
 
 def taken_values(cls: type, d: Mapping[str, Any], where: str) -> dict[str, Any]:
     """The fields of a class out of a table that cannot be trusted; keys that are no fields are left to others. where: how a refusal
-    names the table: “steps of {where}”.
+    names the table: “steps” of {where}.
 
     Raises:
         Refused: a value of another type.
     """
-    return {name: field.taken(d[name], f"{name} of {where}") for name, field in fields_of(cls).items() if name in d}
+    return {name: field.taken(d[name], f"“{name}” of {where}") for name, field in fields_of(cls).items() if name in d}
 
 
 def from_values(cls: type[T], d: Mapping[str, Any], where: str) -> T:
@@ -249,4 +249,4 @@ def refuse_unknown(table: Mapping[str, Any], known: Iterable[str], where: str) -
     known = tuple(known)
     for key in table:
         if key not in known:
-            raise Refused(f"{where} has a key that is not known: {_shown(key)}. Known are {', '.join(known)}.")
+            raise Refused(f"{where[:1].upper()}{where[1:]} has a key that is not known: {_shown(key)}. Known are {', '.join(known)}.")

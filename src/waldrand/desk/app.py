@@ -8,7 +8,7 @@ import sys
 from importlib.resources import files
 from pathlib import Path
 
-from PyQt6.QtCore import QTimer
+from PyQt6.QtCore import QEvent, QTimer
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -50,4 +50,8 @@ def open_window(file: Path | None = None, demo: bool = False) -> int:
     ticker = QTimer()
     ticker.start(200)
     ticker.timeout.connect(lambda: None)
-    return int(app.exec())
+    status = int(app.exec())
+    # The window goes before the application it belongs to: Python would let them go in any order.
+    window.deleteLater()
+    app.sendPostedEvents(window, QEvent.Type.DeferredDelete)
+    return status

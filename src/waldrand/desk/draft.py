@@ -114,12 +114,12 @@ class Draft:
         for name, value in taken_table(needed(d, "strengths", what), "The strengths").items():
             if name in KINDS:
                 strengths[name] = SETTINGS["strength"].checked(taken_number(value, "A strength"))
-        takes, again = (taken_whole(d.get(k, v), f"{k} of the pass") for k, v in (("takes", 2), ("again", 0)))
+        takes, again = (taken_whole(d.get(k, v), f"“{k}” of the pass") for k, v in (("takes", 2), ("again", 0)))
         if not (1 <= takes <= MOST_TAKES and 0 <= again <= MOST_AGAIN):
             raise Refused(f"There are 1 to {MOST_TAKES} takes, tried again up to {MOST_AGAIN} times.")
         return cls(
             kind.name,
-            from_values(PassSettings, taken_table(needed(d, "pass", what), "The settings of the pass"), "The settings of the pass"),
+            from_values(PassSettings, taken_table(needed(d, "pass", what), "The settings of the pass"), "the settings of the pass"),
             taken_words(needed(d, "words", what), "The words of the pass"),
             taken_words(needed(d, "avoid", what), "The words that the pass avoids"),
             takes,
@@ -135,5 +135,5 @@ def _own(listed: Any) -> list[tuple[tuple[str, str], Any]]:
     out = []
     for row in listed if isinstance(listed, list) else ():
         if isinstance(row, list) and len(row) == 3 and (field := KINDS[row[0]].own.get(row[1]) if row[0] in KINDS else None):
-            out.append(((str(row[0]), str(row[1])), field.checked(field.taken(row[2], f"{row[1]} of the pass"))))
+            out.append(((str(row[0]), str(row[1])), field.checked(field.taken(row[2], f"“{row[1]}” of the pass"))))
     return out

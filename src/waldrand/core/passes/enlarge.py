@@ -7,12 +7,12 @@ times a side comes down to itself: so what is drawn of it is the same picture, f
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 
 import numpy as np
 
 from ..packs import Pack
-from ..picture.resample import resize_picture, to_linear, to_srgb
+from ..picture.resample import resize_bands, resize_picture, to_linear, to_srgb
 
 #: How many times as large a side the decoder draws at once; a piece's side before that; its rim, which is cut off again.
 BY, PIECE, RIM = 4, 160, 16
@@ -51,25 +51,34 @@ def crisp(picture: np.ndarray, height: int, width: int, pack: Pack, tick: Tick =
     """(H, W, 3) float32 sRGB 0..1 -> (height, width, 3), edges drawn anew where it grows, area-true where it shrinks. tick: called
     before each piece; what it raises ends the work."""
     h, w = picture.shape[:2]
-    for _, _, times in _rounds(h, w, height, width):
-        picture = _drawn(picture, times, pack, tick)
-    return resize_picture(picture, height, width)
+    *before, last = _rounds(h, w, height, width) or [(h, w, 1)]
+    for h, w, times in before:
+        whole = np.empty((h * times, w * times, 3), np.float32)
+        at = 0
+        for band in _drawn(picture, times, pack, tick):
+            whole[at : at + len(band)] = band
+            at += len(band)
+        picture = whole
+    h, w, times = last
+    if times == 1:
+        return resize_picture(picture, height, width)
+    return resize_bands(_drawn(picture, times, pack, tick), h * times, w * times, height, width)
 
 
-def _drawn(picture: np.ndarray, times: int, pack: Pack, tick: Tick) -> np.ndarray:
-    """(H, W, 3) -> (times H, times W, 3), in pieces that overlap."""
+def _drawn(picture: np.ndarray, times: int, pack: Pack, tick: Tick) -> Iterator[np.ndarray]:
+    """(H, W, 3) -> (times H, times W, 3), in pieces that overlap; bands of rows, from above."""
     h, w = picture.shape[:2]
     (side_y, rows), (side_x, columns) = _cut(h, _step(pack)), _cut(w, _step(pack))
     tall, wide = side_y - 2 * RIM, side_x - 2 * RIM
     padded = np.pad(picture, ((RIM, rows * tall - h + RIM), (RIM, columns * wide - w + RIM), (0, 0)), mode="edge")
-    out = np.empty((rows * tall * times, columns * wide * times, 3), np.float32)
     for y in range(0, rows * tall, tall):
+        band = np.empty((tall * times, columns * wide * times, 3), np.float32)
         for x in range(0, columns * wide, wide):
             tick()
             piece = padded[y : y + side_y, x : x + side_x]
             large = pack.decode(pack.encode(piece.repeat(BY, 0).repeat(BY, 1)))[BY * RIM : -BY * RIM, BY * RIM : -BY * RIM]
-            out[y * times : (y + tall) * times, x * times : (x + wide) * times] = _averaged(large, BY // times)
-    return out[: h * times, : w * times]
+            band[:, x * times : (x + wide) * times] = _averaged(large, BY // times)
+        yield band[: (h - y) * times, : w * times]
 
 
 def _averaged(picture: np.ndarray, by: int) -> np.ndarray:

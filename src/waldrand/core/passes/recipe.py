@@ -36,7 +36,7 @@ def pixels_hash(rgba: np.ndarray) -> str:
 def settings_from_json(d: Any) -> PassSettings:
     """Raises Refused when the values are no pass's settings."""
     # Older recipes had no figures.
-    return from_values(PassSettings, {"figures": False} | taken_table(d, "The settings of the recipe"), "The settings of the recipe")
+    return from_values(PassSettings, {"figures": False} | taken_table(d, "The settings of the recipe"), "the settings of the recipe")
 
 
 def request_from_json(d: Any) -> Request:
@@ -48,7 +48,9 @@ def request_from_json(d: Any) -> Request:
     d = taken_table(d, THIS)
     kind = kind_of(taken_words(needed(d, "kind", THIS), "The kind of pass in the recipe"))
     own = taken_table(d.get("more", {}), THIS)
-    more = tuple((name, kind.own[name].taken(value, name) if name in kind.own else value) for name, value in own.items())
+    more = tuple(
+        (name, kind.own[name].taken(value, f"“{name}” of the recipe") if name in kind.own else value) for name, value in own.items()
+    )
     # Older ones cleared nothing away.
     values = {"clears": False} | taken_values(Request, d, "the recipe")
     return Request(kind.name, settings_from_json(needed(d, "settings", THIS)), **values, more=with_own(more, kind.own))
@@ -126,7 +128,7 @@ def sheet_before(recipe: Any, width: int, height: int, layers: tuple[Layer, ...]
     if "mask" in recipe:
         m = taken_table(recipe["mask"], "The recipe's mask")
         grey = grey_from_json(m)
-        x, y = (taken_whole(needed(m, k, "The recipe's mask"), f"{k} of the recipe's mask") for k in "xy")
+        x, y = (taken_whole(needed(m, k, "The recipe's mask"), f"“{k}” of the recipe's mask") for k in "xy")
         if x < 0 or y < 0 or x + grey.shape[1] > width or y + grey.shape[0] > height:
             raise Refused("The recipe's mask does not lie on its sheet.")
         mask = Mask(width, height).with_part(grey, Rect(x, y, x + grey.shape[1], y + grey.shape[0]))
@@ -165,6 +167,6 @@ def entries_of(recipe: Any) -> Sequence[Entry]:
     out = []
     for d in taken_list(needed(recipe, "passes", THIS), "The recipe's passes"):
         d = taken_table(d, "A pass of the recipe")
-        numbers = {k: taken_number(d.get(k, v), f"{k} in the recipe") for k, v in (("grow", 0), ("feather", 0), ("opacity", 1))}
+        numbers = {k: taken_number(d.get(k, v), f"“{k}” in the recipe") for k, v in (("grow", 0), ("feather", 0), ("opacity", 1))}
         out.append(Entry(taken_table(needed(d, "recipe", "A pass of the recipe"), "A pass of the recipe"), **numbers))
     return out

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
+
 import numpy as np
 from scipy import sparse
 
@@ -46,29 +48,70 @@ def _weights(n: int, m: int, smooth: bool, part: slice | None = None) -> sparse.
     return sparse.csr_matrix((w.ravel().astype(np.float32), (rows, np.clip(at, 0, n - 1).ravel())), shape=(len(rows_of), n))
 
 
-def _separable(a: np.ndarray, height: int, width: int, smooth: bool) -> np.ndarray:
-    h, w = a.shape[:2]
-    flat = a.reshape(h, -1)
-    if h != height:
-        flat = _weights(h, height, smooth) @ flat
-    b = np.swapaxes(flat.reshape(height, w, -1), 0, 1).reshape(w, -1)
-    if w != width:
-        b = _weights(w, width, smooth) @ b
-    return np.ascontiguousarray(np.swapaxes(b.reshape(width, height, -1), 0, 1).reshape(height, width, *a.shape[2:]))
+def _resized(
+    a: np.ndarray, out: np.ndarray, smooth: bool, before: Callable[[np.ndarray], np.ndarray], after: Callable[[np.ndarray], np.ndarray]
+) -> np.ndarray:
+    """Fills (height, width, C') from (H, W, C), a few rows at a time, so that a large picture needs little memory beside itself.
+    before: of source rows, makes them float32 to be mixed; after: of mixed rows, makes them what is wanted."""
+    (h, w), (height, width) = a.shape[:2], out.shape[:2]
+    down = None if h == height else _weights(h, height, smooth)
+    across = None if w == width else _weights(w, width, smooth)
+    step = max(1, round(SOURCE / (max(w, width) * max(1.0, h / height))))
+    for at in range(0, height, step):
+        part = slice(at, min(at + step, height))
+        n = part.stop - part.start
+        if down is None:
+            mixed = before(a[part])
+        else:
+            first, last = _reach(down[part])
+            rows = before(a[first:last])
+            mixed = (down[part][:, first:last] @ rows.reshape(last - first, -1)).reshape(n, w, -1)
+        if across is not None:
+            columns = np.ascontiguousarray(np.swapaxes(mixed, 0, 1)).reshape(w, -1)
+            mixed = np.swapaxes((across @ columns).reshape(width, n, -1), 0, 1)
+        out[part] = after(mixed)
+    return out
 
 
 def resize_picture(picture: np.ndarray, height: int, width: int) -> np.ndarray:
     """(H, W, 3) float32 sRGB 0..1 -> (height, width, 3), filtered in linear light, clipped to 0..1."""
     if picture.shape[:2] == (height, width):
         return np.asarray(picture, np.float32)
-    return np.clip(to_srgb(_separable(to_linear(picture), height, width, smooth=True)), 0, 1)
+    out = np.empty((height, width, picture.shape[2]), np.float32)
+    return _resized(picture, out, True, to_linear, lambda linear: np.clip(to_srgb(linear), 0, 1))
 
 
 def resize_mask(mask: np.ndarray, height: int, width: int) -> np.ndarray:
     """(H, W) float32 0..1 -> (height, width), each cell the average of what it covers."""
     if mask.shape == (height, width):
         return np.asarray(mask, np.float32)
-    return np.clip(_separable(np.asarray(mask, np.float32), height, width, smooth=False), 0, 1)
+    out = np.empty((height, width, 1), np.float32)
+    return _resized(mask[..., None], out, False, lambda rows: np.asarray(rows, np.float32), lambda mixed: np.clip(mixed, 0, 1))[..., 0]
+
+
+def resize_bands(bands: Iterable[np.ndarray], h: int, w: int, height: int, width: int) -> np.ndarray:
+    """As `resize_picture`, of a picture (h, w, 3) that comes in bands of rows, from above, and is never whole in memory."""
+    out = np.zeros((height, width, 3), np.float32)
+    down = None if h == height else _weights(h, height, smooth=True).tocsc()
+    across = None if w == width else _weights(w, width, smooth=True)
+    at = 0
+    for band in bands:
+        rows = slice(at, at + len(band))
+        at = rows.stop
+        mixed = to_linear(band)
+        if across is not None:
+            columns = np.ascontiguousarray(np.swapaxes(mixed, 0, 1)).reshape(w, -1)
+            mixed = np.ascontiguousarray(np.swapaxes((across @ columns).reshape(width, len(band), 3), 0, 1))
+        if down is None:
+            out[rows] = mixed
+        else:
+            weights = down[:, rows].tocsr()
+            first, last = (int(v) for v in np.flatnonzero(np.diff(weights.indptr))[[0, -1]])
+            out[first : last + 1] += (weights[first : last + 1] @ mixed.reshape(len(band), -1)).reshape(last + 1 - first, width, 3)
+    for at in range(0, height, max(1, SOURCE // width)):
+        part = slice(at, at + max(1, SOURCE // width))
+        out[part] = np.clip(to_srgb(out[part]), 0, 1)
+    return out
 
 
 def resize_grey_part(grey: np.ndarray, height: int, width: int, rows: slice, columns: slice) -> np.ndarray:
@@ -102,11 +145,17 @@ def resize_rgba(pixels: np.ndarray, height: int, width: int) -> np.ndarray:
     """(H, W, 4) uint8 with straight alpha -> (height, width, 4) uint8; colours weigh by their alpha, in linear light."""
     if pixels.shape[:2] == (height, width):
         return pixels
-    alpha = pixels[..., 3:].astype(np.float32) / 255
-    colour = _separable(to_linear(pixels[..., :3].astype(np.float32) / 255) * alpha, height, width, smooth=True)
-    a = np.clip(_separable(alpha, height, width, smooth=True), 0, 1)
-    rgb = to_srgb(colour / np.maximum(a, 1 / 255))
-    return np.asarray(np.clip(np.concatenate([rgb, a], -1), 0, 1) * 255 + 0.5, np.uint8)
+
+    def weighed(rows: np.ndarray) -> np.ndarray:
+        alpha = rows[..., 3:].astype(np.float32) / 255
+        return np.concatenate([to_linear(rows[..., :3].astype(np.float32) / 255) * alpha, alpha], -1)
+
+    def straight(mixed: np.ndarray) -> np.ndarray:
+        a = np.clip(mixed[..., 3:], 0, 1)
+        rgb = to_srgb(mixed[..., :3] / np.maximum(a, 1 / 255))
+        return np.asarray(np.clip(np.concatenate([rgb, a], -1), 0, 1) * 255 + 0.5, np.uint8)
+
+    return _resized(pixels, np.empty((height, width, 4), np.uint8), True, weighed, straight)
 
 
 def largest_in_cells(values: np.ndarray, height: int, width: int) -> np.ndarray:

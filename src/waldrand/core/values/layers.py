@@ -11,7 +11,7 @@ import numpy as np
 from scipy import ndimage
 
 from ..fields import needed, taken_list, taken_number, taken_table, taken_whole, taken_words
-from ..picture.composite import edge_alpha, lay_over
+from ..picture.composite import edge_alpha, lay_over, strips
 from ..picture.resample import resize_mask, resize_picture, resize_rgba
 from ..refused import Refused
 from .frame import Rect
@@ -238,19 +238,29 @@ def _meet(bounds: Rect, rect: Rect) -> tuple[tuple[slice, slice], tuple[slice, s
 
 
 def _drawn(colours: np.ndarray, height: int, width: int, draw: Draw) -> np.ndarray:
-    return np.asarray(np.clip(draw(colours.astype(np.float32) / 255, height, width), 0, 1) * 255 + 0.5, np.uint8)
+    """(H, W, 3) uint8 -> (height, width, 3) uint8."""
+    shares = colours.astype(np.float32)
+    shares /= 255
+    made = draw(shares, height, width)
+    del shares
+    out = np.empty(made.shape, np.uint8)
+    for rows in strips(height, width):
+        out[rows] = np.clip(made[rows], 0, 1) * 255 + 0.5
+    return out
 
 
 def _drawn_rgba(pixels: np.ndarray, height: int, width: int, draw: Draw) -> np.ndarray:
     """(H, W, 4) uint8 -> (height, width, 4). Under clear pixels the nearest colours go on, so that no rim gets others."""
-    smooth = resize_rgba(pixels, height, width)
     if draw is resize_picture:
-        return smooth
-    colours = pixels[..., :3]
-    if pixels[..., 3].any() and not pixels[..., 3].all():
-        at = ndimage.distance_transform_edt(pixels[..., 3] == 0, return_distances=False, return_indices=True)
+        return resize_rgba(pixels, height, width)
+    colours, alpha = pixels[..., :3], pixels[..., 3]
+    if alpha.any() and not alpha.all():
+        at = ndimage.distance_transform_edt(alpha == 0, return_distances=False, return_indices=True)
         colours = colours[tuple(at)]
-    return np.dstack([_drawn(colours, height, width, draw), smooth[..., 3]])
+    out = np.empty((height, width, 4), np.uint8)
+    out[..., :3] = _drawn(colours, height, width, draw)
+    out[..., 3] = 255 if (alpha == 255).all() else resize_rgba(pixels, height, width)[..., 3]
+    return out
 
 
 def rect_from_json(value: Any, what: str) -> Rect:
