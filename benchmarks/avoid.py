@@ -18,8 +18,9 @@ from layouts import SIDE
 from machine import begun
 
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.seen.find import find
 from waldrand.core.values.element import SceneWords
 from waldrand.core.values.sheet import Sheet

@@ -25,8 +25,9 @@ from placement import share
 from unseen import SIDE, as_sheet, things_of, unseen, words_of
 
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.seen.find import find
 from waldrand.core.seen.score import placement
 from waldrand.core.values.element import Element

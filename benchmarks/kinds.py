@@ -21,8 +21,9 @@ from machine import begun
 
 from training.world.things import THINGS, Thing
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.seen.score import placement
 
 COUNTS = 0.9

@@ -25,8 +25,9 @@ from machine import describe
 
 from waldrand.core.passes.enlarge import crisp
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask

@@ -27,7 +27,8 @@ from machine import describe, judging_pack, named, pack_options
 from waldrand.core.noise.samplers import SAMPLERS
 from waldrand.core.passes.again import run_until_landed
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import METHODS, PassSettings, Request
+from waldrand.core.passes.request import Request
+from waldrand.core.passes.settings import METHODS, PassSettings
 from waldrand.core.seen.find import finder_of
 
 

@@ -19,8 +19,9 @@ sys.path.insert(0, str(Path(__file__).parent))
 from machine import describe
 
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import METHODS, PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run
+from waldrand.core.passes.settings import METHODS, PassSettings
 from waldrand.core.picture.resample import to_linear
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.outline import Outline, rasterise

@@ -32,8 +32,9 @@ from training.latent import as_input
 from training.world.scene import Scene
 from training.world.words import FINISHES
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.told.placing import with_places
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.outline import Outline

@@ -20,8 +20,9 @@ from machine import describe
 from placement import share
 
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.seen.score import placement
 from waldrand.packs.onnx_pack import OnnxPack, has_eight_bit_units
 

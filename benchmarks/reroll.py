@@ -17,8 +17,9 @@ from machine import describe
 from take import sheet_with
 
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.values.outline import rasterise
 from waldrand.packs.onnx_pack import OnnxPack
 

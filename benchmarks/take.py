@@ -22,8 +22,9 @@ from machine import describe
 from waldrand.core.passes.plan import Plan, plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
-from waldrand.core.passes.request import METHODS, PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import METHODS, PassSettings
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline

@@ -24,8 +24,9 @@ from machine import begun
 from placement import share
 
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.seen.describe import describe
 from waldrand.core.seen.find import finder_of, thing_labels
 from waldrand.core.told.placing import with_places

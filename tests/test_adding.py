@@ -20,9 +20,10 @@ from waldrand.core.passes.kind import Kind
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.series import parse_over, run_variants, vary
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.passes.stage import seen
 from waldrand.core.passes.whole import whole_stage
 from waldrand.core.refused import Refused

@@ -18,8 +18,9 @@ from waldrand.core.passes.again import from_nearer, run_until_landed, with_seeds
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import Stopped, Watch, run_nearer, run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.passes.speed import Speed
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.outline import Outline, rasterise

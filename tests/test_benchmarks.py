@@ -19,7 +19,8 @@ from placement import share
 from placement_by_colour import share_inside
 
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.values.element import Element, phrases
 from waldrand.core.values.outline import Outline
 from waldrand.packs.onnx_pack import own_pack_folder

@@ -13,7 +13,8 @@ from hypothesis.extra import numpy as hnp
 from waldrand.core.packs import ELEMENT, SCENE, Pack
 from waldrand.core.passes.kinds import kind_of
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.passes.strength import masked_strength
 from waldrand.core.told.voices import element_masks, to_rows
 from waldrand.core.values.as_json import element_from_json, element_to_json, grey_from_json, grey_to_json

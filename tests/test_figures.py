@@ -22,8 +22,9 @@ from waldrand.core.passes.fitting import figure_in_mask, fitted_figures, mask_fi
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.seen.score import placement
 from waldrand.core.told.figures import STRETCH, FigureBook, chosen, fitted
 from waldrand.core.values.element import Element, SceneWords

@@ -16,8 +16,9 @@ from PyQt6.QtTest import QTest
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.seen.describe import as_elements, describe
 from waldrand.core.seen.find import covered, find, thing_at
 from waldrand.core.seen.score import placement

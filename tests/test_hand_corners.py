@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import QApplication
 from waldrand.core.noise.noise import LARGEST_SEED
 from waldrand.core.passes.recipe import last_recipe, picture_recipe
 from waldrand.core.passes.repeat import reroll
-from waldrand.core.passes.request import PassSettings
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.picture.infill import push_pull
 from waldrand.core.values.element import Element
 from waldrand.core.values.frame import Rect

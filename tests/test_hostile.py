@@ -18,7 +18,7 @@ from PIL import Image
 from waldrand.core.fields import Field, fields_of
 from waldrand.core.passes.recipe import last_recipe, recipe_frame, recipe_words, request_from_json, sheet_before
 from waldrand.core.passes.repeat import repeat
-from waldrand.core.passes.request import PassSettings
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.refused import Refused
 from waldrand.core.values.as_json import element_from_json, element_to_json, scene_from_json
 from waldrand.core.values.element import Element, SceneWords

@@ -16,8 +16,9 @@ from PyQt6.QtWidgets import QApplication
 
 from waldrand.core.passes.cautions import Caution
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.masks import Mask
 from waldrand.desk.jobs import saving, writer

@@ -8,8 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
 
-from waldrand.core.picture.composite import edge_alpha, lay_over
+from waldrand.core.picture.composite import lay_over
 from waldrand.core.picture.infill import push_pull
+from waldrand.core.picture.patch_edge import edge_alpha
 from waldrand.core.picture.resample import largest_in_cells, resize_mask, resize_picture, to_linear, to_srgb
 from waldrand.core.values.frame import FrameLimits, Rect, fitted_frame, whole_frame
 from waldrand.core.values.masks import Mask, feather_inside

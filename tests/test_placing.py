@@ -18,7 +18,8 @@ from PyQt6.QtTest import QTest
 from waldrand import cli
 from waldrand.core.packs import Spot
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.told.placing import PlaceBook, placed_elsewhere, things_to_place, with_places
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.emphasis import emphasised, weighed_phrases

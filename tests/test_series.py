@@ -14,9 +14,10 @@ from waldrand.core.noise.samplers import ANCESTRAL, SAMPLERS
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat, reroll
-from waldrand.core.passes.request import PassSettings, Request
+from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run, run_take
 from waldrand.core.passes.series import ladder, parse_over, run_variants, vary
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.passes.speed import Speed, measure
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect

@@ -12,8 +12,9 @@ from threading import Event
 from .core.packs import Pack
 from .core.passes.plan import plan
 from .core.passes.recipe import picture_recipe
-from .core.passes.request import PassSettings, Request
+from .core.passes.request import Request
 from .core.passes.run import Progress, run
+from .core.passes.settings import PassSettings
 from .core.values.masks import Mask
 from .core.values.outline import Outline
 from .core.values.shaping import drawn

@@ -17,8 +17,9 @@ from ..core.fields import Field, from_values
 from ..core.passes.kind import Kind
 from ..core.passes.plan import Plan
 from ..core.passes.recipe import recipe_words
-from ..core.passes.request import ASKED, SETTINGS, PassSettings, Request
+from ..core.passes.request import ASKED, Request
 from ..core.passes.run import Step
+from ..core.passes.settings import SETTINGS, PassSettings
 from ..core.refused import Refused
 from ..core.values.element import SceneWords
 from ..core.values.layers import PictureLayer

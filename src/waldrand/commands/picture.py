@@ -12,8 +12,8 @@ import numpy as np
 from ..core.passes.kind import Kind
 from ..core.passes.plan import plan
 from ..core.passes.recipe import picture_recipe
-from ..core.passes.request import PassSettings
 from ..core.passes.run import run
+from ..core.passes.settings import PassSettings
 from ..files.pictures import write_png
 from . import OK
 from .options import (

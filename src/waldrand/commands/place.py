@@ -6,7 +6,7 @@ import argparse
 from pathlib import Path
 from threading import Event
 
-from ..core.passes.request import PassSettings
+from ..core.passes.settings import PassSettings
 from ..core.told.placing import places_of, with_places
 from ..core.values.element import SceneWords
 from ..core.values.sheet import Sheet

@@ -9,7 +9,8 @@ from typing import Any
 from ..core.fields import Field, from_values, needed, taken_number, taken_table, taken_whole, taken_words, to_values
 from ..core.passes.kind import Kind
 from ..core.passes.kinds import KINDS, first_kind, kind_of
-from ..core.passes.request import SETTINGS, PassSettings, Request
+from ..core.passes.request import Request
+from ..core.passes.settings import SETTINGS, PassSettings
 from ..core.refused import Refused
 
 MOST_TAKES, MOST_AGAIN = 16, 9

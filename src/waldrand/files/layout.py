@@ -11,7 +11,7 @@ import numpy as np
 import tomli_w
 
 from ..core.fields import fields_of, refuse_unknown, taken_number, taken_values, taken_whole, taken_words, unusual
-from ..core.passes.request import PassSettings
+from ..core.passes.settings import PassSettings
 from ..core.picture.resample import resize_mask
 from ..core.refused import Refused
 from ..core.values.element import Element, SceneWords

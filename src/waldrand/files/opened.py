@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..core.passes.request import PassSettings
+from ..core.passes.settings import PassSettings
 from ..core.passes.take import Take
 from ..core.values.sheet import Sheet
 

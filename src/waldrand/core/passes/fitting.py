@@ -13,7 +13,7 @@ from ..values.element import Element, phrases
 from ..values.frame import Rect, WorkFrame
 from ..values.outline import Box, Outline, area, rasterise
 from ..values.sheet import Sheet
-from .request import PassSettings
+from .settings import PassSettings
 
 #: The part of an ellipse's box, a side, that a figure gets.
 ELLIPSE = 0.86

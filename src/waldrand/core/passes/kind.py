@@ -11,7 +11,8 @@ from ..fields import Field
 from ..packs import Pack
 from ..values.sheet import Sheet
 from .cautions import Caution
-from .request import ASKED, SETTINGS, Request
+from .request import ASKED, Request
+from .settings import SETTINGS
 from .stage import Stage
 
 

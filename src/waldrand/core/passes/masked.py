@@ -15,7 +15,7 @@ from ..values.masks import Mask
 from ..values.outline import Outline
 from ..values.sheet import Sheet
 from .fitting import figure_in_mask, mask_figure, on_sheet
-from .request import PassSettings
+from .settings import PassSettings
 from .stage import Stage
 from .strength import masked_strength
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..picture.composite import edge_alpha
+from ..picture.patch_edge import KEPT_FEATHER, edge_alpha
 from ..refused import Refused
 from ..values.element import phrases
 from ..values.frame import FrameLimits, Rect, WorkFrame, fitted_frame
@@ -12,7 +12,6 @@ from ..values.masks import Mask
 from ..values.outline import rasterise
 from ..values.shaping import rounded
 from ..values.sheet import Sheet
-from .request import KEPT_FEATHER
 
 #: Strength: what stands there is taken for spoiled. Room round the outline that may change too, in shares of its longer side.
 STRENGTH, ROOM = 1.0, 0.06

@@ -19,7 +19,8 @@ from ..values.masks import Mask
 from ..values.sheet import Sheet
 from .kinds import kind_of
 from .plan import Plan
-from .request import PassSettings, Request, with_own
+from .request import Request, with_own
+from .settings import PassSettings
 
 FORMAT = 1
 #: What a refusal calls a recipe that cannot be read.

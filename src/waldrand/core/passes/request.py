@@ -1,151 +1,14 @@
-"""What an artist asks for: the kind of pass and its settings. The defaults, ranges and names of everything stand here."""
+"""What an artist asks for: a kind of pass, its settings and its words."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Any, get_args
+from typing import Any
 
-from ..fields import Field, check, choice, fields_of, flag, number, pairs, text, whole
-from ..noise.noise import LARGEST_SEED
-from ..noise.samplers import SAMPLERS, Sampler
+from ..fields import Field, check, fields_of, flag, pairs, text
 from ..refused import Refused
-from ..told.voices import Method
-
-METHODS: tuple[Method, ...] = get_args(Method)
-METHOD_NAMES: dict[str, str] = {"steer": "steered", "blend": "blended", "text": "text only"}
-SAMPLER_NAMES: dict[str, str] = {
-    "second": "second order",
-    "first": "first order",
-    "heun": "Heun",
-    "ancestral": "ancestral",
-    "ancestral-second": "ancestral, second order",
-}
-#: Edge of a kept inpaint, in sheet pixels.
-KEPT_FEATHER = 8.0
-
-
-@dataclass(frozen=True)
-class PassSettings:
-    """steps at full strength; guidance (1: words as they are); method; sampler; strength 0..1; seed;
-    margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of the
-    start picture stays where strength is low; spacing of the noise levels (above 1: more of them at high noise), or None for
-    the pack's; figures: whether the shapes that things have are fitted into outlines that only say where (passes.fitting); detail: how
-    finely it is computed, in sides of the size that the pack does best.
-
-    Raises:
-        Refused: a value outside its range, in a sentence for the artist.
-    """
-
-    steps: int = whole(
-        20,
-        1,
-        200,
-        "Steps go",
-        label="steps",
-        tip="Steps at full strength: more is slower, about 20 is enough.",
-        option="steps at full strength",
-    )
-    guidance: float = number(
-        3.0,
-        0,
-        20,
-        "Guidance goes",
-        label="guidance",
-        tip="Guidance: how strictly words are followed. 1 to 4 is usual; 1 is quickest.",
-        option="how strictly the words are followed; 1: as they are",
-        step=0.25,
-        decimals=2,
-    )
-    method: Method = choice(
-        "steer",
-        METHOD_NAMES.items(),
-        "There is no method called",
-        label="method",
-        tip="Steered: each thing inside its outline. Blended: a prediction for each element, slower, for packs that cannot steer. "
-        "Text only: all words in one prompt, outlines ignored, to compare.",
-        option="steer: by outlines; blend: a prediction for each element, slower; text: all words in one prompt, outlines ignored",
-    )
-    sampler: Sampler = choice(
-        "second",
-        ((s, SAMPLER_NAMES[s]) for s in SAMPLERS),
-        "There is no sampler called",
-        label="sampler",
-        tip="How noise levels are stepped through. Second order needs few steps; Heun is as exact at twice the cost; ancestral ones draw "
-        "fresh noise at each step, which mends what earlier steps got wrong, and more steps give another picture.",
-        option="how noise levels are stepped through",
-    )
-    strength: float = number(
-        1.0,
-        0,
-        1,
-        "Denoise strength goes",
-        label="strength",
-        tip="Denoise strength: 0 keeps the picture, about 0.3 unites it, 0.6 repaints in place, 1 starts anew.",
-        option="denoise strength, 0 to 1",
-        step=0.05,
-        decimals=2,
-    )
-    seed: int = whole(
-        0,
-        0,
-        LARGEST_SEED,
-        "A seed is",
-        label="seed",
-        tip="Seed of the first take. The same seed and settings paint the same picture.",
-        option="seed (default: the file's, else 0)",
-    )
-    margin: float = number(
-        0.5,
-        0,
-        10,
-        "The context margin goes",
-        label="context",
-        tip="Context: how much round the mask is looked at, in shares of its longer side.",
-        option="how much round the mask is looked at, in shares of its longer side",
-        step=0.25,
-        decimals=2,
-    )
-    carry_detail: bool = flag(
-        True,
-        label="fine detail",
-        tip="Carry fine detail of the picture over where the strength is low, so that a light rework keeps its sharpness.",
-        option="carry fine detail of the picture over where the strength is low",
-    )
-    spacing: float | None = number(
-        None,
-        0.1,
-        20,
-        "The spacing of noise levels goes",
-        optional=True,
-        label="spacing",
-        tip="Spacing of noise levels: above 1 more steps go to the rough beginning.",
-        option="spacing of the noise levels: above 1 more steps go to the rough beginning",
-        step=0.25,
-        decimals=2,
-    )
-    figures: bool = flag(
-        True,
-        label="figures",
-        tip="Fit the shape of what is named into rectangles, ellipses and masks that only say where, wherever the picture is painted anew. "
-        "Another seed stands or looks another way.",
-        option="fit the shapes of things into loose outlines",
-    )
-    detail: float = number(
-        1.0,
-        0.5,
-        2.0,
-        "Detail goes",
-        label="detail",
-        tip="Detail: how finely the pass is computed, 1 as the model does best. More makes finer things where figures or outlines say what "
-        "stands where, and takes longer; from words alone it makes more things.",
-        option="how finely it is computed, 0.5 to 2; 1: as the pack does best",
-        step=0.1,
-        decimals=2,
-    )
-
-    def __post_init__(self) -> None:
-        check(self)
+from .settings import SETTINGS, PassSettings
 
 
 @dataclass(frozen=True)
@@ -193,7 +56,6 @@ class Request:
         return getattr(self, name) if name in ASKED else dict(self.more)[name]
 
 
-SETTINGS: Mapping[str, Field] = fields_of(PassSettings)
 ASKED: Mapping[str, Field] = fields_of(Request)
 
 

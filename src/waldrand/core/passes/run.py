@@ -11,7 +11,8 @@ import numpy as np
 from ..noise.noise import ANCESTRAL, START, noise, with_own_seeds
 from ..noise.samplers import sample
 from ..packs import Pack, Rows
-from ..picture.composite import edge_alpha, lay_over
+from ..picture.composite import lay_over
+from ..picture.patch_edge import edge_alpha
 from ..picture.resample import largest_in_cells, resize_mask, resize_picture
 from ..refused import Refused
 from ..told.voices import Voice, to_rows

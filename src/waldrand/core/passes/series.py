@@ -13,8 +13,9 @@ from ..refused import Refused
 from ..values.element import SceneWords
 from ..values.sheet import Sheet
 from .plan import plan
-from .request import SETTINGS, PassSettings, Request
+from .request import Request
 from .run import Progress, Watch, run_take
+from .settings import SETTINGS, PassSettings
 from .take import Take
 from .wording import Change, is_said, reworded
 

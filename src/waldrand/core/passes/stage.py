@@ -17,7 +17,7 @@ from ..told.voices import Area, Cells, Method, Voice, asked_away, speakers, voic
 from ..values.frame import WorkFrame
 from ..values.outline import Outline
 from ..values.sheet import Sheet
-from .request import PassSettings
+from .settings import PassSettings
 
 #: What becomes of the sheet before a stage.
 Edit = Callable[[Sheet], Sheet]

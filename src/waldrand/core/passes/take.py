@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
+from ..picture.patch_edge import KEPT_FEATHER
 from ..values.frame import Rect
 from ..values.layers import Patch
 from ..values.sheet import Extent, Sheet
-from .request import KEPT_FEATHER
 
 
 @dataclass(frozen=True, eq=False)

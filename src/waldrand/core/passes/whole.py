@@ -21,7 +21,8 @@ from ..values.sheet import Sheet
 from .fitting import ANEW, fitted_figures, with_figures
 from .masked import masked_stage, usable_method
 from .nearer import STRENGTH, nearer_mask, room_of, small_ones
-from .request import PassSettings, Request
+from .request import Request
+from .settings import PassSettings
 from .stage import Stage
 from .strength import laid_out_strength
 

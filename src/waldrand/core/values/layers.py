@@ -11,7 +11,8 @@ import numpy as np
 from scipy import ndimage
 
 from ..fields import needed, taken_list, taken_number, taken_table, taken_whole, taken_words
-from ..picture.composite import edge_alpha, lay_over, strips
+from ..picture.composite import lay_over, strips
+from ..picture.patch_edge import edge_alpha
 from ..picture.resample import resize_mask, resize_picture, resize_rgba
 from ..refused import Refused
 from .frame import Rect

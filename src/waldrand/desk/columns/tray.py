@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListView, QListWidget, QL
 
 from ...core.fields import fields_of
 from ...core.passes.plan import Plan
-from ...core.passes.request import METHOD_NAMES, SAMPLER_NAMES
+from ...core.passes.settings import METHOD_NAMES, SAMPLER_NAMES
 from ...core.passes.take import Take
 from ...core.seen.score import Score
 from ...core.values.element import Element

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ...core.noise.samplers import SAMPLERS
-from ...core.passes.request import METHODS, Request
+from ...core.passes.request import Request
 from ...core.passes.series import LADDER, Over, Variant, ladder, parse_over, vary
+from ...core.passes.settings import METHODS
 from ...core.refused import Refused
 from ...core.values.element import phrases
 from ...core.values.sheet import Sheet
