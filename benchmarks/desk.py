@@ -64,11 +64,11 @@ def main() -> None:
     frames("zoom", lambda i: view.zoom_to(view.scale_now * (1.15 if i % 30 < 15 else 1 / 1.15)))
     view.fit()
     frames("pan, fitted", lambda i: view.pan(7 if i % 2 else -5, 3))
-    view.actual()
+    view.zoom_to(1.0)
     frames("pan, 1:1", lambda i: view.pan(13 if i % 40 < 20 else -13, 9 if i % 20 < 10 else -9))
     view.fit()
     view.set_tool("brush")
-    view.set_brush(radius=120, softness=0.5)
+    view.brush.set(radius=120, softness=0.5)
     start = view.mapFromScene(QPointF(n * 0.2, n * 0.2))
     QTest.mousePress(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
     frames(
@@ -81,7 +81,7 @@ def main() -> None:
     frames("drag element", lambda i: QTest.mouseMove(port, view.mapFromScene(QPointF(n * (0.12 + 0.004 * i), n * 0.13))))
     QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, here)
     frames("forecast", lambda i: window.refresh_forecast(), 20)
-    grip = view.leading_item()
+    grip = view.canvas.leading_item()
     assert grip is not None
     corner = grip.handle_rects()[4].center()
     QTest.mousePress(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.mapFromScene(corner))

@@ -1,4 +1,5 @@
-"""Re-rolling one of four elements: how much changes inside its outline against outside all four.
+"""Re-rolling one of four elements: how much changes inside its outline against outside all four. And the other way round: the noise that
+one element has in a take is kept, and everything else gets another seed.
 
 `python benchmarks/reroll.py [--seeds N]`
 """
@@ -49,6 +50,27 @@ def main() -> None:
         ratios.append(ratio)
         print(f"{e.name:14s} {inside:8.1f} {other:16.1f} {none:12.1f} {ratio:22.1f} {whole_inside:25.1f}")
     print(f"mean ratio {np.mean(ratios):.1f}")
+    kept_noise(pack, options.seeds)
+
+
+def kept_noise(pack: OnnxPack, seeds: int) -> None:
+    """How much an element changes whose noise is kept from a take, by way of that take's own noise and by way of a seed of its own."""
+    print("\nseed + 100 for all but one element: change inside that one, and what share that is of its change when nothing is kept")
+    print("element          nothing kept   a seed of its own   the take's noise kept")
+    sheet, shares = sheet_with(4), []
+    for e in sheet.elements:
+        mask, rows = rasterise(e.outline, sheet.rect, 512, 512) > 0.5, []
+        for seed in range(seeds):
+            base = run_take(plan(sheet, Request("compose", PassSettings(seed=seed)), pack), pack, seed).pixels.astype(int)
+            row = []
+            for own in (e, replace(e, seed=seed), replace(e, seed=seed, take_noise=True)):
+                p = plan(sheet.with_element(own), Request("compose", PassSettings(seed=seed + 100)), pack)
+                row.append(np.abs(run_take(p, pack, seed + 100).pixels - base).mean(-1)[mask].mean())
+            rows.append(row)
+        nothing, seeded, kept = np.mean(rows, 0)
+        shares.append((seeded / nothing, kept / nothing))
+        print(f"{e.name:14s} {nothing:14.1f} {seeded:19.1f} {kept:23.1f}")
+    print(f"mean share     {1:14.2f} {np.mean(shares, 0)[0]:19.2f} {np.mean(shares, 0)[1]:23.2f}")
 
 
 if __name__ == "__main__":

@@ -25,7 +25,7 @@ from .widgets import heading, hint, labelled, scrolled, show_number, small_butto
 ROWS = ("words", "avoid", "strength", "takes", "again", "small_nearer", "figures", "seed", "steps", "guidance", "method", "sampler")
 FINE_ROWS = ("spacing", "detail", "margin", "carry_detail")
 #: What stands beside a row where it is not the field's own label.
-LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "detail of old"}
+LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep"}
 #: Settings that can be asked what they do.
 ASKABLE = ("strength", "steps", "guidance", "method", "sampler", "spacing", "figures", "detail")
 

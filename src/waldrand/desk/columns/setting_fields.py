@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from PyQt6.QtCore import QObject, QSignalBlocker, pyqtSignal
@@ -16,6 +17,8 @@ from .words_field import WordsField
 EMPTY = {"words": "what is wanted there", "avoid": "not wanted"}
 #: Names for those who hear the window, where they are not the field's own.
 SPOKEN = {"words": "pass words", "avoid": "pass avoid words", "small_nearer": "from nearer", "strength": "denoise strength"}
+#: What stands beside a tick, where it is not the field's own label.
+TICKED = {"figures": "shapes of things"}
 
 
 class FieldRow(QObject):
@@ -41,7 +44,7 @@ def field_row(name: str, field: Field, pack: Pack | None, usual: float | None = 
             row = FieldRow(field.label, line, line.show_text)
             line.said.connect(row.changed.emit)
         case "flag":
-            tick = tick_for(field, spoken)
+            tick = tick_for(replace(field, label=TICKED.get(name, field.label)), spoken)
             row = FieldRow(field.label, tick, lambda on: show_checked(tick, on))
             tick.toggled.connect(row.changed.emit)
         case "choice":
