@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QApplication, QDialog
 from waldrand.core.packs import Pack
 from waldrand.core.passes.run import Stopped
 from waldrand.core.values.element import Element
+from waldrand.desk.dialogs import Dialogs
 from waldrand.desk.window import MainWindow
 
 LEFT = Qt.MouseButton.LeftButton
@@ -54,6 +55,9 @@ class Answers:
 
     def tell(self, text):
         self.told.append(text)
+
+    def attempt(self, act):
+        return Dialogs.attempt(self, act)
 
     def words(self, title, question, suggestion=""):
         return self.said.pop(0) if self.said else None

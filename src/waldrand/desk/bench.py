@@ -90,7 +90,7 @@ class Bench:
         """Does something with a file that is asked for."""
         path = self._dialogs().open_path()
         if path is not None:
-            self.opening.attempt(lambda: act(path))
+            self._dialogs().attempt(lambda: act(path))
 
     def add_picture(self, path: Path) -> None:
         """A picture as a layer."""
@@ -101,4 +101,4 @@ class Bench:
     def export_colours(self) -> None:
         path = self._dialogs().save_path("Export colour map", "map.png", "PNG picture (*.png)", ".png")
         if path is not None:
-            self.opening.attempt(lambda: self.maps.write_colours(path))
+            self._dialogs().attempt(lambda: self.maps.write_colours(path))

@@ -35,6 +35,7 @@ from PyQt6.QtWidgets import (
 
 from ..core.packs import PackInfo
 from ..core.passes.run import Stopped
+from ..core.refused import Refused
 from ..core.values.division import SharesError, parse_shares
 from ..core.values.frame import Rect
 from ..files.formats import openable
@@ -376,6 +377,15 @@ class Dialogs:
         box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
         box.exec()
         return "save" if box.clickedButton() is save else "discard" if box.clickedButton() is leave else "cancel"
+
+    def attempt(self, act: Callable[[], object]) -> bool:
+        """Does something that can be refused; that is told in its own sentence."""
+        try:
+            act()
+        except Refused as error:
+            self.tell(str(error))
+            return False
+        return True
 
     def tell(self, text: str) -> None:
         QMessageBox.information(self.parent, "Waldrand", text)

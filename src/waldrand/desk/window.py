@@ -241,7 +241,7 @@ class MainWindow(QMainWindow):
             if known is not None and known.name != PICTURE:
                 self.opening.drop_in(path)
                 return
-            self.opening.attempt(partial(self.bench.add_picture, path))
+            self.dialogs.attempt(partial(self.bench.add_picture, path))
         if not data.hasUrls() and data.hasImage():
             self.arranging.add_picture(from_image(data.imageData()), "dropped picture")
 

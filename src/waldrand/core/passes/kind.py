@@ -15,6 +15,9 @@ from .request import ASKED, Request
 from .settings import SETTINGS
 from .stage import Stage
 
+#: What has a meaning for every kind that lets the model paint: how it is computed.
+COMPUTED = ("figures", "seed", "steps", "guidance", "method", "sampler", "spacing", "detail", "carry_detail")
+
 
 class Kind(ABC):
     """A kind of pass. Without state: everything is asked with the sheet (of visible and held elements), the request and the pack."""

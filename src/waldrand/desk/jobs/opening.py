@@ -57,15 +57,6 @@ class Opening:
         d = Draft()
         return replace(d, settings=replace(d.settings, steps=self.pack.info.steps, guidance=self.pack.info.guidance))
 
-    def attempt(self, act: Callable[[], object]) -> bool:
-        """Does something with a file; a failure is told in its own sentence."""
-        try:
-            act()
-        except Refused as error:
-            self._dialogs().tell(str(error))
-            return False
-        return True
-
     def may_leave(self) -> bool:
         """Asks about unsaved work and takes nobody kept; False: stay."""
         self._saving.finish_saving()
@@ -82,7 +73,7 @@ class Opening:
     def new_sheet(self) -> None:
         size = self._dialogs().new_size(self.pack.info)
         if size is not None:
-            self.attempt(lambda: self._change_to(Found(Sheet(*size), self.blank_draft())))
+            self._dialogs().attempt(lambda: self._change_to(Found(Sheet(*size), self.blank_draft())))
 
     def open_any(self) -> None:
         self._with_path(self._found_in)
@@ -93,11 +84,11 @@ class Opening:
     def _with_path(self, read: Callable[[Path], Found]) -> None:
         path = self._dialogs().open_path()
         if path is not None:
-            self.attempt(lambda: self._change_to(read(path)))
+            self._dialogs().attempt(lambda: self._change_to(read(path)))
 
     def drop_in(self, path: Path) -> None:
         """Opens a file that was dropped on the window."""
-        self.attempt(lambda: self._change_to(self._found_in(path)))
+        self._dialogs().attempt(lambda: self._change_to(self._found_in(path)))
 
     def open_demo(self) -> None:
         demo = load_demo()

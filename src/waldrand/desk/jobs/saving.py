@@ -6,7 +6,6 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ...core.passes.recipe import picture_recipe
-from ...core.refused import Refused
 from ...files.layout import write_layout, written_files
 from ...files.pictures import write_png
 from ..dialogs import Dialogs
@@ -33,15 +32,6 @@ class Saving:
         self._saver = Writer()
         self._saver.ended.connect(self._saving_ended)
         self._saving: Written | None = None
-
-    def _attempt(self, act: Callable[[], object]) -> bool:
-        """Writes something; a failure is told in its own sentence."""
-        try:
-            act()
-        except Refused as error:
-            self._dialogs().tell(str(error))
-            return False
-        return True
 
     def save(self) -> bool:
         """Begins to save, asking where if that is not known; False: the artist thought better of it."""
@@ -96,7 +86,7 @@ class Saving:
             self.say("There is no picture to export yet: run a pass and keep a take.")
             return
         path = self._dialogs().save_path("Export PNG", "picture.png", "PNG picture (*.png)", ".png")
-        if path is not None and self._attempt(lambda: write_png(path, sheet.flatten(), picture_recipe(sheet))):
+        if path is not None and self._dialogs().attempt(lambda: write_png(path, sheet.flatten(), picture_recipe(sheet))):
             self.say(f"Exported {path.name}.")
 
     def export_layout(self) -> None:
@@ -109,5 +99,5 @@ class Saving:
         ask = f"{', '.join(there)}: there already, and would be written over by painted outlines."
         if there and not self._dialogs().yes(ask, "Write over", "Leave as it is"):
             return
-        if self._attempt(lambda: write_layout(path, sheet, settings, force=True)):
+        if self._dialogs().attempt(lambda: write_layout(path, sheet, settings, force=True)):
             self.say(f"Exported {path.name}.")

@@ -10,7 +10,7 @@ from ...refused import Refused
 from ...values.element import phrases
 from ...values.sheet import Sheet
 from ..cautions import Caution, of_detail, of_elements, of_empty_scene, of_unplaced
-from ..kind import Kind
+from ..kind import COMPUTED, Kind
 from ..request import Request
 from ..stage import Stage
 from ..whole import notes_of, settled_shapes, whole_stages, with_small_named
@@ -20,19 +20,7 @@ class Compose(Kind):
     name = "compose"
     title = "Compose"
     tip = "Paint the whole sheet from its scene and elements."
-    uses: ClassVar[tuple[str, ...]] = (
-        "strength",
-        "small_nearer",
-        "figures",
-        "seed",
-        "steps",
-        "guidance",
-        "method",
-        "sampler",
-        "spacing",
-        "detail",
-        "carry_detail",
-    )
+    uses: ClassVar[tuple[str, ...]] = ("strength", "small_nearer", *COMPUTED)
     hears_elements = True
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:

@@ -19,7 +19,7 @@ from ...values.masks import Mask
 from ...values.sheet import Sheet
 from ..cautions import Caution, Mend, of_mask, percent
 from ..fitting import ANEW
-from ..kind import Kind
+from ..kind import COMPUTED, Kind
 from ..masked import masked_stage
 from ..mends import read_off
 from ..request import Request
@@ -31,21 +31,7 @@ class Inpaint(Kind):
     title = "Inpaint"
     tip = "Repaint only what the mask covers; everything else stays bit for bit."
     begins = 0.9
-    uses: ClassVar[tuple[str, ...]] = (
-        "words",
-        "avoid",
-        "strength",
-        "figures",
-        "seed",
-        "steps",
-        "guidance",
-        "method",
-        "sampler",
-        "spacing",
-        "detail",
-        "margin",
-        "carry_detail",
-    )
+    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", *COMPUTED)
     masked = True
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:

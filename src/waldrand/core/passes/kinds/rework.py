@@ -10,7 +10,7 @@ from ...packs import Pack
 from ...refused import Refused
 from ...values.sheet import Sheet
 from ..cautions import Caution, Mend, of_detail, of_elements, percent
-from ..kind import Kind
+from ..kind import COMPUTED, Kind
 from ..mends import strength
 from ..request import Request
 from ..stage import Stage
@@ -22,21 +22,7 @@ class Rework(Kind):
     title = "Rework"
     tip = "Repaint the whole picture at a strength, so that its parts belong together."
     begins = 0.35
-    uses: ClassVar[tuple[str, ...]] = (
-        "words",
-        "avoid",
-        "strength",
-        "small_nearer",
-        "figures",
-        "seed",
-        "steps",
-        "guidance",
-        "method",
-        "sampler",
-        "spacing",
-        "detail",
-        "carry_detail",
-    )
+    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "small_nearer", *COMPUTED)
     hears_elements = True
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
