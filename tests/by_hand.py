@@ -101,6 +101,7 @@ def opened(pack: Pack) -> Iterator[MainWindow]:
     w = MainWindow(pack)
     w.dialogs = Answers()  # type: ignore[assignment]
     w.resize(1280, 800)
+    w.passes.fold.unfold(True)
     w.show()
     QTest.qWait(20)
     yield w
@@ -147,10 +148,16 @@ def draw(w: MainWindow, tool_key, words: str, *where: float) -> Element:
 
 
 def say_scene(w: MainWindow, words: str) -> None:
-    w.elements.scene.setText(words)
-    w.elements.scene.editingFinished.emit()
+    w.scene.words.setText(words)
+    w.scene.words.editingFinished.emit()
 
 
 def run(w: MainWindow, wait) -> None:
     w.run()
     wait(lambda: not w.runner.running and not w.passes.stop.isVisible())
+
+
+def strip(w: MainWindow, key_: int):
+    """The strip beside an element, which is chosen for it."""
+    w.view.selection.choose(key_)
+    return w.strip

@@ -124,3 +124,12 @@ def with_take(window, wait):
 def kept(with_take):
     key(with_take, Qt.Key.Key_K)
     return with_take
+
+
+@pytest.fixture
+def two(window):
+    """Two elements, far from every line that snaps."""
+    draw(window, Qt.Key.Key_R, "blue", 20, 30, 70, 90)
+    draw(window, Qt.Key.Key_R, "red", 150, 160, 230, 240)
+    window.view.selection.choose(None)
+    return window

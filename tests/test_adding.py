@@ -160,16 +160,16 @@ class Stamp(Hand):
     """A tool that lays down a square of one size."""
 
     name, title, shortcut = "stamp", "Stamp", "Ctrl+Alt+K"
-    tip = "Stamp a square"
+    tip, sign = "Stamp a square", "box"
 
     def press(self, p, event):
         self.view.laying.take_outline(Outline("box", (p.x() - 20, p.y() - 20, p.x() + 20, p.y() + 20)))
 
 
-def test_a_tool_is_on_the_bar_and_in_the_hand(monkeypatch, app, closed):
+def test_a_tool_is_on_the_rail_and_in_the_hand(monkeypatch, app, closed):
     monkeypatch.setitem(tools.TOOLS, Stamp.name, Stamp)
     with opened(closed) as window:
-        assert window.bar.tools["stamp"].toolTip() == "Stamp a square (Ctrl+Alt+K)"
+        assert window.rail.tools["stamp"].toolTip() == "Stamp: stamp a square (Ctrl+Alt+K)"
         key(window, Qt.Key.Key_K, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
         assert window.view.tool == "stamp"
         drag(window, 100, 100, 101, 101)

@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from by_hand import LEFT, at, drag, draw, key, run, say_scene
+from by_hand import LEFT, at, drag, draw, key, run, say_scene, strip
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
@@ -96,7 +96,7 @@ def test_a_dropped_sheet_is_opened_and_a_broken_one_told(window, tmp_path, place
 
 def test_the_wheel_with_ctrl_makes_a_phrase_stronger(window):
     say_scene(window, "green, white")
-    line = window.elements.scene
+    line = window.scene.words
     here = QPointF(12, line.height() / 2)
     ctrl = Qt.KeyboardModifier.ControlModifier
     none = Qt.MouseButton.NoButton
@@ -308,21 +308,22 @@ def test_every_pass_goes_on_after_the_sheet_was_scaled(kept, wait):
 
 
 def test_a_field_is_as_high_as_its_words_need(window):
-    line = window.elements.scene
+    e = draw(window, Qt.Key.Key_R, "green", 20, 20, 90, 90)
+    line = strip(window, e.key).words
     low = line.height()
-    say_scene(window, ", ".join(["green", "white", "blue"] * 4))
+    window.document.edit(window.document.sheet.with_element(replace(e, words=", ".join(["green", "white", "blue"] * 8))), "words")
     QTest.qWait(20)
     assert line.height() > 2 * low - 8
     # All of it is seen.
     last = line.textCursor()
     last.setPosition(len(line.text()))
     assert line.cursorRect(last).bottom() <= line.viewport().height()
-    say_scene(window, "green")
+    window.document.edit(window.document.sheet.with_element(replace(e, words="green")), "words")
     assert line.height() == low
 
 
 def test_pasted_rows_become_phrases(window):
-    line = window.elements.scene
+    line = window.scene.words
     line.setFocus()
     QApplication.clipboard().setText("green\n  white \n\nblue")
     line.paste()

@@ -10,7 +10,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 import tomli_w
-from by_hand import draw, key, opened, run, say_scene
+from by_hand import draw, key, opened, run, say_scene, strip
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import Image
@@ -392,7 +392,7 @@ def test_the_sheet_shows_the_figure_and_the_card_leaves_it_out(shaping):
         return float(hatched(w)[at.y() - 14 : at.y() + 14, at.x() - 14 : at.x() + 14].mean())
 
     assert ink(70, 190) > 2 * ink(190, 90)
-    w.elements.cards[e.key].figure.setChecked(False)
+    strip(w, e.key).figure.setChecked(False)
     assert w.document.sheet.element(e.key).figure is False
     assert ink(190, 90) > 0.6 * ink(70, 190)
     w.document.undo.undo()
@@ -416,7 +416,7 @@ def test_a_figure_becomes_the_outline_to_be_worked_on_by_hand(shaping, wait):
     now = w.document.sheet.element(e.key).outline
     assert now.shape == "mask"
     assert now.box == told.box
-    assert not w.elements.cards[e.key].figure.isVisible()
+    assert not strip(w, e.key).figure.isVisible()
     run(w, wait)
     # The same shape was told, so the same picture comes out.
     assert np.array_equal(w.tray.current.take.pixels, before)
@@ -444,7 +444,7 @@ def test_another_figure_comes_by_a_seed_of_its_own(shaping):
     now = w.view.figures()[e.key].mask
     w.passes.seed.setValue(40)
     assert np.array_equal(w.view.figures()[e.key].mask, now)
-    w.elements.cards[e.key].words.setText("blue left")
-    w.elements.cards[e.key].words.editingFinished.emit()
+    strip(w, e.key).words.setText("blue left")
+    strip(w, e.key).words.editingFinished.emit()
     w.outlines.another_figure()
     assert "another figure" in w.passes.status.text()

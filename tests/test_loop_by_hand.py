@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from by_hand import LEFT, at, drag, draw, key, run, say_scene, type_words
+from by_hand import LEFT, at, drag, draw, key, run, say_scene, strip, type_words
 from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QPointingDevice, QTabletEvent
 from PyQt6.QtTest import QTest
@@ -35,15 +35,6 @@ def boxes(w) -> list[tuple[float, ...]]:
 
 def click(w, x, y, modifier=Qt.KeyboardModifier.NoModifier) -> None:
     QTest.mouseClick(w.view.viewport(), LEFT, modifier, at(w, x, y))
-
-
-@pytest.fixture
-def two(window):
-    """Two elements, far from every line that snaps."""
-    draw(window, Qt.Key.Key_R, "blue", 20, 30, 70, 90)
-    draw(window, Qt.Key.Key_R, "red", 150, 160, 230, 240)
-    window.view.selection.choose(None)
-    return window
 
 
 def test_a_line_through_the_sheet_divides_it_and_stays_draggable(window):
@@ -198,7 +189,7 @@ def test_a_light_pen_paints_thin(window):
 def test_place_and_size_are_typed_with_sums_and_shares(two):
     e = two.document.sheet.elements[1]
     two.view.selection.choose(e.key)
-    card = two.elements.cards[e.key]
+    card = strip(two, e.key)
     for name, text in (("x", "100 + 28"), ("w", "50%")):
         card.sizes[name].setText(text)
         card.sizes[name].editingFinished.emit()
@@ -276,7 +267,7 @@ def test_a_mask_becomes_an_element_and_back(window, round_mask):
 
 
 def test_known_words_are_offered_and_unknown_ones_marked(window):
-    line = window.elements.scene
+    line = window.scene.words
     line.setFocus()
     QTest.keyClicks(line, "gre")
     assert line.offered() == ["green"]
@@ -292,7 +283,7 @@ def test_known_words_are_offered_and_unknown_ones_marked(window):
 
 def test_phrases_are_made_stronger_and_stay_so_when_words_are_added(window):
     say_scene(window, "green, white")
-    line = window.elements.scene
+    line = window.scene.words
     line.setFocus()
     line.setCursorPosition(8)
     QTest.keyClick(line, Qt.Key.Key_Up, CTRL)
@@ -307,25 +298,27 @@ def test_what_the_model_is_told_is_readable(two):
     say_scene(two, "green")
     e = two.document.sheet.elements[1]
     two.view.selection.choose(e.key)
-    assert "green, red" in two.elements.cards[e.key].told.text()
+    assert "green, red" in strip(two, e.key).told.text()
 
 
-def test_cards_are_dragged_to_another_depth(two):
-    first = two.document.sheet.elements[0]
-    card, other = (two.elements.cards[e.key] for e in two.document.sheet.elements)
-    start = card.swatch.geometry().center()
-    QTest.mousePress(card, LEFT, Qt.KeyboardModifier.NoModifier, start)
-    QApplication.processEvents()
-    down = card.mapFromGlobal(other.mapToGlobal(QPoint(20, other.height() - 4)))
-    QTest.mouseMove(card, down)
-    QTest.mouseRelease(card, LEFT, Qt.KeyboardModifier.NoModifier, down)
-    assert two.document.sheet.elements[1].key == first.key
+def test_rows_are_dragged_to_another_depth(two):
+    first, second = (e.key for e in two.document.sheet.elements)
+    ladder = two.elements.ladder
+    ladder.setCurrentRow(0)
+    rows = ladder.model().mimeData(ladder.selectedIndexes())
+    below = ladder.visualItemRect(ladder.item(1)).bottomLeft() + QPoint(20, -2)
+    drop = QDropEvent(QPointF(below), Qt.DropAction.MoveAction, rows, LEFT, Qt.KeyboardModifier.NoModifier)
+    ladder.dropEvent(drop)
+    assert [e.key for e in two.document.sheet.elements] == [second, first]
+    assert two.elements.ladder.count() == 2
+    key(two, Qt.Key.Key_Z, CTRL)
+    assert [e.key for e in two.document.sheet.elements] == [first, second]
 
 
 def test_a_locked_element_stays_and_an_unused_one_is_not_told(two):
     e = two.document.sheet.elements[1]
     two.view.selection.choose(e.key)
-    card = two.elements.cards[e.key]
+    card = strip(two, e.key)
     card.locked.click()
     drag(two, 190, 200, 120, 120)
     assert boxes(two)[1] == (150, 160, 230, 240)
@@ -341,7 +334,7 @@ def test_the_gauge_on_the_sheet_and_the_card_are_one(kept):
     drag(kept, track.center().x(), track.bottom() - 2, track.center().x(), track.top() + track.height() * 0.4)
     value = kept.document.sheet.elements[0].strength
     assert value == pytest.approx(0.6, abs=0.03)
-    assert kept.elements.cards[e.key].strength.text() == f"{value:g}"
+    assert strip(kept, e.key).strength.text() == f"{value:g}"
     kept.document.undo.undo()
     assert kept.document.sheet.elements[0].strength is None
 
@@ -363,7 +356,7 @@ def test_a_warning_about_words_leads_to_where_they_are_typed(two):
     assert "The scene has no words" in two.passes.warnings.text()
     assert 'href="show:scene"' in two.passes.warnings.text()
     two.passes.warnings.linkActivated.emit("show:scene")
-    assert QApplication.focusWidget() is two.elements.scene
+    assert QApplication.focusWidget() is two.scene.words
     two.passes.warnings.linkActivated.emit(f"show:{two.document.sheet.elements[1].key}")
     assert two.view.selection.selected == two.document.sheet.elements[1].key
     say_scene(two, "white, castle")
@@ -416,9 +409,9 @@ def test_wipe_and_difference_between_two_takes(with_take):
     drag(with_take, 128, 100, 60, 100)
     assert view.canvas.wipe == pytest.approx(60 / 256, abs=0.02)
     assert boxes(with_take)[0] == (10, 60, 110, 240)
-    with_take.difference_action.trigger()
+    with_take.shown.difference.trigger()
     assert with_take.takes.difference
-    with_take.difference_action.trigger()
+    with_take.shown.difference.trigger()
     key(with_take, Qt.Key.Key_C)
     key(with_take, Qt.Key.Key_C)
     assert tray.partner is None
@@ -628,7 +621,7 @@ def test_the_window_remembers_its_tools_and_look(app, closed, window):
     window.dark_action.trigger()
     window.view.brush.set(radius=77)
     key(window, Qt.Key.Key_G)
-    window.remember()
+    window.remembered.keep(window.look)
     other = MainWindow(closed)
     other.dialogs = window.dialogs
     other.begin()
@@ -638,7 +631,7 @@ def test_the_window_remembers_its_tools_and_look(app, closed, window):
     other.close()
     window.dark_action.trigger()
     window.view.set_tool("arrange")
-    window.remember()
+    window.remembered.keep(window.look)
 
 
 def test_a_pictures_recipe_is_started_from(kept, tmp_path):
@@ -692,7 +685,7 @@ def test_an_element_keeps_the_noise_it_has_in_a_take(with_take):
 
 
 def test_words_beyond_the_limit_are_marked(window):
-    line = window.elements.scene
+    line = window.scene.words
     line.setText("red " * 8 + "blue")
     assert line.unknown() == [(32, 36)]
 

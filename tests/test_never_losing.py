@@ -8,7 +8,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from by_hand import LEFT, at, draw, key, opened, run, say_scene
+from by_hand import LEFT, at, draw, key, opened, run, say_scene, strip
 from PyQt6.QtCore import QEvent, QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
@@ -311,7 +311,7 @@ def test_undoing_in_the_middle_of_a_drag_ends_nothing(two, mistakes, tool):
 def test_deleting_an_element_while_its_words_are_typed_ends_nothing(two, mistakes):
     e = two.document.sheet.elements[0]
     two.view.selection.choose(e.key)
-    card = two.elements.cards[e.key]
+    card = strip(two, e.key)
     for field in (card.words, card.name, card.seed):
         field.setFocus()
         QTest.keyClicks(field, "7")
@@ -466,7 +466,7 @@ def test_the_noise_an_element_has_in_a_take_is_kept_whatever_seed_comes_next(two
     assert inside.max() <= 2
     assert apart[80:220, 150:230].mean() > 5
     # Typed by hand a seed is the element's own again.
-    card = two.elements.cards[blue.key]
+    card = strip(two, blue.key)
     card.seed.setText("9")
     card.seed.editingFinished.emit()
     assert two.document.sheet.element(blue.key).take_noise is False

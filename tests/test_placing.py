@@ -189,7 +189,7 @@ def test_the_scene_is_laid_out_by_a_key_and_undone_in_one_step(placing):
     key(w, Qt.Key.Key_L, CTRL)
     sheet = w.document.sheet
     assert {e.words for e in sheet.elements} == {"red", "blue"}
-    assert w.elements.scene.text() == "white"
+    assert w.scene.words.text() == "white"
     assert set(w.view.selection.keys) == {e.key for e in sheet.elements}
     boxes = [e.outline.box for e in sheet.elements]
     seen = {tuple(boxes)}
@@ -204,7 +204,7 @@ def test_the_scene_is_laid_out_by_a_key_and_undone_in_one_step(placing):
 
 
 def test_what_is_just_being_typed_counts(placing, wait):
-    line = placing.elements.scene
+    line = placing.scene.words
     line.setFocus()
     QTest.keyClicks(line, "red, white")
     QTest.keyClick(line, Qt.Key.Key_L, CTRL)

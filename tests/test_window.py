@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from by_hand import LEFT, at, drag, draw, key, run, say_scene, type_words
+from by_hand import LEFT, at, drag, draw, key, run, say_scene, strip, type_words
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtGui import QWheelEvent
 from PyQt6.QtTest import QTest
@@ -38,7 +38,7 @@ def test_drawing_a_rectangle_asks_for_words_in_place(window):
     assert e.outline.shape == "box"
     assert e.outline.box == pytest.approx((40, 50, 200, 220), abs=2)
     assert window.view.tool == "arrange"
-    assert window.elements.cards[e.key].words.text() == "red"
+    assert strip(window, e.key).words.text() == "red"
 
 
 def test_ellipse_and_freehand(window):
@@ -105,7 +105,7 @@ def test_delete_and_undo(window):
 def test_column_edits_words_weight_avoid_and_depth(window):
     a = draw(window, Qt.Key.Key_R, "red", 10, 10, 100, 100)
     b = draw(window, Qt.Key.Key_R, "blue", 50, 50, 200, 200)
-    card = window.elements.cards[b.key]
+    card = strip(window, b.key)
     card.words.setText("green")
     card.words.editingFinished.emit()
     card.avoid.setText("black")
@@ -123,7 +123,7 @@ def test_column_edits_words_weight_avoid_and_depth(window):
 
 def test_bad_seed_is_put_back(window):
     e = draw(window, Qt.Key.Key_R, "red", 10, 10, 100, 100)
-    card = window.elements.cards[e.key]
+    card = strip(window, e.key)
     card.seed.setText("a lot")
     card.seed.editingFinished.emit()
     assert window.document.sheet.element(e.key).seed is None
@@ -269,7 +269,7 @@ def test_brush_numbers_can_be_typed(kept):
 
 def test_own_strength_of_an_element_is_taken_and_a_wrong_one_put_back(window):
     e = draw(window, Qt.Key.Key_R, "red", 10, 10, 100, 100)
-    card = window.elements.cards[e.key]
+    card = strip(window, e.key)
     for text, value in (("0.4", 0.4), ("3", 0.4), ("much", 0.4), ("", None)):
         card.strength.setText(text)
         card.strength.editingFinished.emit()
@@ -482,7 +482,7 @@ def test_forecast_warning_leads_to_its_element(window):
 def test_demo_opens_laid_out(window):
     window.open_demo()
     assert [e.name for e in window.document.sheet.elements][:2] == ["moon", "birch"]
-    assert len(window.elements.cards) == 5
+    assert window.elements.ladder.count() == 5
     assert not window.document.modified
 
 

@@ -8,7 +8,7 @@ import sys
 from importlib.resources import files
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent, QTimer
+from PyQt6.QtCore import QEvent, QSize, QTimer
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -19,6 +19,8 @@ from .mistakes import survive
 from .window import MainWindow
 
 SIZE = (1280, 800)
+#: Screen pixels of a window's title bar, at the most.
+TITLE = 40
 
 
 def open_window(file: Path | None = None, demo: bool = False) -> int:
@@ -38,7 +40,10 @@ def open_window(file: Path | None = None, demo: bool = False) -> int:
     window = MainWindow(OnnxPack())
     survive(window.say)
     LOG.info("window opened with %s %s", window.pack.info.name, window.pack.info.version)
-    window.resize(*SIZE)
+    screen = app.primaryScreen()
+    room = screen.availableSize() if screen is not None else QSize(*SIZE)
+    # With its title bar it has to fit the screen.
+    window.resize(min(SIZE[0], room.width()), min(SIZE[1], room.height() - TITLE))
     if file is not None:
         window.open_file(file)
     elif demo:

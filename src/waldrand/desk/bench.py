@@ -8,8 +8,11 @@ from pathlib import Path
 from ..core.packs import Pack
 from ..files.opened import SavedTake
 from ..files.pictures import read_picture
+from .columns.element_strip import ElementStrip
 from .columns.elements_column import ElementsColumn
 from .columns.pass_column import PassColumn
+from .columns.rail import Rail
+from .columns.scene_title import SceneTitle
 from .columns.tool_bar import ToolBar
 from .columns.tray import Tray
 from .dialogs import Dialogs
@@ -47,10 +50,10 @@ class Bench:
     ) -> None:
         self.document, self._dialogs, self.show_keys, self._after_saving = document, dialogs, show_keys, saved
         self.view = SheetView(document, look, pack)
-        self.elements = ElementsColumn(document, pack)
+        self.elements = ElementsColumn(document, self.view, pack)
         self.passes = PassColumn(document, pack)
         self.tray, self.runner = Tray(), Runner()
-        self.bar = ToolBar(self.view)
+        self.rail, self.bar, self.scene = Rail(self.view), ToolBar(self.view), SceneTitle(document, pack)
         self.painting = Passes(document, pack, self.view, self.passes, self.tray, self.runner)
         self.series = Series(self.painting, dialogs)
         self.takes = Takes(self.painting, dialogs)
@@ -62,8 +65,10 @@ class Bench:
         self.aside = Aside(document, dialogs, self.say, filed)
         self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside)
         self.opening = Opening(document, pack, dialogs, self.say, self.painting.forget, filed, self.saving, self.aside)
-        self.view.selection.chosen.connect(self.elements.choose)
-        self.elements.picked.connect(self.view.selection.choose)
+        self.strip = ElementStrip(document, self.view, pack)
+        self.elements.picked.connect(self.view.selection.set)
+        self.elements.opened.connect(self.view.words.edit)
+        self.tray.shown.connect(lambda entry: self.elements.show_landed({s.key: s.landed for s in entry.scores} if entry else {}))
         self.passes.about_wanted.connect(self.show_about)
         self.view.said.connect(self.say)
         self.view.thing_wanted.connect(self.seeing.mask_thing)
@@ -78,7 +83,7 @@ class Bench:
         if isinstance(what, int):
             self.view.selection.choose(what)
         else:
-            field = {"scene": self.elements.scene, "house": self.elements.house, "pass": self.passes.words}[what]
+            field = {"scene": self.scene.words, "house": self.scene.house, "pass": self.passes.words}[what]
             field.setFocus()
             field.selectAll()
 

@@ -6,9 +6,9 @@ from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent, QObject, QSettings, Qt, QTimer
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QApplication, QDockWidget, QLineEdit, QMainWindow, QSplitter, QUndoView, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QDockWidget, QGridLayout, QLineEdit, QMainWindow, QSplitter, QUndoView, QVBoxLayout, QWidget
 
 from ..core.packs import Pack
 from ..core.passes.kinds import mask_kind
@@ -16,16 +16,22 @@ from ..core.passes.plan import Plan
 from ..core.values.sheet import Sheet
 from ..files.formats import PICTURE, format_of
 from .bench import Bench
+from .columns.hint_line import HintLine
 from .columns.words_field import WordsField
 from .dialogs import Dialogs, Shortcuts
 from .document import Document
+from .held_keys import HeldKeys
 from .look.images import from_image
 from .look.look import PARCHMENT, SPRUCE, Look, palette, style
 from .menus import action, edit_menu, fill, mask_menu, outline_menu, pass_menu, sheet_menu, switch, takes_menu, view_menu
 from .mistakes import leave
+from .remembered import Remembered
+from .shown import Shown
 
 FORECAST_DELAY_MS = 40
-WIDTHS = (276, 706, 298)
+#: Screen pixels: the least of the columns beside the sheet, and of all three at first.
+LEFT, RIGHT = 188, 240
+WIDTHS = (LEFT, 800, RIGHT)
 
 
 def _said() -> None:
@@ -48,7 +54,7 @@ class MainWindow(QMainWindow):
         self.painting, self.series, self.takes, self.rerolling, self.seeing = b.painting, b.series, b.takes, b.rerolling, b.seeing
         self.arranging, self.outlines, self.maps, self.sizing = b.arranging, b.outlines, b.maps, b.sizing
         self.opening, self.saving, self.aside = b.opening, b.saving, b.aside
-        self.bar = b.bar
+        self.bar, self.rail, self.scene, self.strip = b.bar, b.rail, b.scene, b.strip
         self.document.open(self.document.sheet, self.opening.blank_draft())
         self._build()
         self._menus()
@@ -59,9 +65,7 @@ class MainWindow(QMainWindow):
         self.document.changed.connect(lambda *_: self._forecast_timer.start(FORECAST_DELAY_MS))
         self.document.replaced.connect(self._replaced)
         self.view.tool_changed.connect(self._meet_tool)
-        app = QApplication.instance()
-        assert app is not None
-        app.installEventFilter(self)
+        self._keys = HeldKeys(self, {Qt.Key.Key_B: self.view.canvas.show_before, Qt.Key.Key_Z: self.shown.hold_bare}, self._escape)
         self.setAcceptDrops(True)
         self.set_look(self.look)
         self.refresh_forecast()
@@ -74,18 +78,35 @@ class MainWindow(QMainWindow):
         column = QVBoxLayout(middle)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(0)
-        column.addWidget(self.bar)
-        column.addWidget(self.view, 1)
-        column.addWidget(self.tray)
+        self.middle = QSplitter(Qt.Orientation.Vertical)
+        self.middle.addWidget(self.view)
+        self.middle.addWidget(self.tray)
+        self.middle.setStretchFactor(0, 1)
+        self.middle.setHandleWidth(5)
+        self.middle.setChildrenCollapsible(False)
+        column.addWidget(self.bench.scene)
+        column.addWidget(self.middle, 1)
         self.split = QSplitter()
         for part in (self.elements, middle, self.passes):
             self.split.addWidget(part)
         self.split.setSizes(WIDTHS)
         self.split.setStretchFactor(1, 1)
         self.split.setHandleWidth(1)
-        self.elements.setMinimumWidth(250)
-        self.passes.setMinimumWidth(270)
-        self.setCentralWidget(self.split)
+        self.elements.setMinimumWidth(LEFT)
+        self.passes.setMinimumWidth(RIGHT)
+        parts = (("Elements column", self.elements, "F6"), ("Pass column", self.passes, "F7"), ("Takes", self.tray, "F8"))
+        self.shown = Shown(self, self.view, self.takes, parts)
+        self.hints = HintLine(self.view, self.shown.unusual)
+        self.shown.changed.connect(self.hints.refresh)
+        self.remembered = Remembered(self, self.view, self.passes.fold, self.middle)
+        whole = QWidget()
+        grid = QGridLayout(whole)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setSpacing(0)
+        grid.addWidget(self.bench.rail, 0, 0)
+        grid.addWidget(self.split, 0, 1)
+        grid.addWidget(self.hints, 1, 0, 1, 2)
+        self.setCentralWidget(whole)
         self.history = QDockWidget("History", self)
         self.history.setObjectName("history")
         steps = QUndoView(self.document.undo)
@@ -108,8 +129,7 @@ class MainWindow(QMainWindow):
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         history.setShortcut("Ctrl+H")
         self.dark_action = switch(self, "Dark look", lambda on: self.set_look(SPRUCE if on else PARCHMENT), False)
-        self.outlines_action = switch(self, "Show outlines and mask", self.view.canvas.show_outlines, True, "O")
-        self.difference_action = switch(self, "Show the difference", self.takes.show_difference, False, "Shift+C")
+        self.dark_action = switch(self, "Dark look", lambda on: self.set_look(SPRUCE if on else PARCHMENT), False)
         leaving = (None, action(self, "Quit", self.close, "Ctrl+Q"))
         bar = self.menuBar()
         assert bar is not None
@@ -120,11 +140,11 @@ class MainWindow(QMainWindow):
             ("&Outline", outline_menu(b, with_path)),
             ("&Mask", mask_menu(b, with_path)),
             ("&Pass", pass_menu(b)),
-            ("&Takes", takes_menu(b, self.difference_action)),
-            ("&View", view_menu(b, self.outlines_action, self.dark_action)),
+            ("&Takes", takes_menu(b, self.shown.difference)),
+            ("&View", view_menu(b, *self.shown.actions, self.dark_action)),
         ):
             self._menu_actions.append((title.replace("&", ""), fill(bar, title, entries, _said)))
-        for tool in self.bar.tools.values():
+        for tool in self.rail.tools.values():
             self.addAction(tool)
 
     # --- showing
@@ -135,6 +155,8 @@ class MainWindow(QMainWindow):
         self.setPalette(palette(look))
         self.setStyleSheet(style(look))
         self.view.set_look(look)
+        self.rail.set_look(look)
+        self.elements.ladder.set_look(look)
         self.passes.set_look(look)
         self.dark_action.setChecked(look is SPRUCE)
 
@@ -172,9 +194,10 @@ class MainWindow(QMainWindow):
         def keys(action: QAction) -> str:
             return " or ".join(k.toString(QKeySequence.SequenceFormat.NativeText) for k in action.shortcuts())
 
-        groups = [("Tools", [(a.text(), keys(a)) for a in self.bar.tools.values()])]
+        groups = [("Tools", [(a.text(), keys(a)) for a in self.rail.tools.values()])]
         groups += [(title, [(a.text(), keys(a)) for a in actions if a.shortcuts()]) for title, actions in self._menu_actions]
-        groups.append(("Held", [("See before", "B"), ("No snapping", "Ctrl"), ("Wider zoom", "Shift or Alt with the wheel")]))
+        held = (("See before", "B"), ("Only the picture", "Z"), ("No snapping", "Ctrl"), ("Wider zoom", "Shift or Alt with the wheel"))
+        groups.append(("Held", list(held)))
         self.dialogs.show(Shortcuts(groups, self))
 
     # --- what is often called from outside
@@ -196,31 +219,11 @@ class MainWindow(QMainWindow):
 
     def begin(self) -> None:
         """Takes up where the last time ended, offers unsaved work, and times the machine."""
-        settings = QSettings("Waldrand", "Waldrand")
-        geometry = settings.value("geometry")
-        if geometry is not None:
-            self.restoreGeometry(geometry)
-        if settings.value("look") == SPRUCE.name:
+        if self.remembered.take_up() == SPRUCE.name:
             self.set_look(SPRUCE)
-        self.view.brush.set(float(settings.value("radius", 32.0)), float(settings.value("softness", 0.5)))
-        tool = str(settings.value("tool", self.view.tool))
-        if tool in self.view.hands:
-            self.view.set_tool(tool)
         self.painting.measure_speed()
         self.refresh_forecast()
         self.aside.begin_autosave()
-
-    def remember(self) -> None:
-        """Keeps the window's place, look and tools for the next time."""
-        settings = QSettings("Waldrand", "Waldrand")
-        for key, value in (
-            ("geometry", self.saveGeometry()),
-            ("look", self.look.name),
-            ("radius", self.view.brush.radius),
-            ("softness", self.view.brush.softness),
-            ("tool", self.view.tool),
-        ):
-            settings.setValue(key, value)
 
     # --- keys that are held, things dropped, and leaving
 
@@ -245,18 +248,6 @@ class MainWindow(QMainWindow):
         if not data.hasUrls() and data.hasImage():
             self.arranging.add_picture(from_image(data.imageData()), "dropped picture")
 
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and isinstance(watched, QWidget) and watched.window() is self and not event.isAutoRepeat():
-            typing = isinstance(QApplication.focusWidget(), (QLineEdit, WordsField))
-            if event.key() == Qt.Key.Key_B and not typing and event.modifiers() == Qt.KeyboardModifier.NoModifier:
-                if event.type() in (QEvent.Type.KeyPress, QEvent.Type.KeyRelease):
-                    self.view.canvas.show_before(event.type() == QEvent.Type.KeyPress)
-                    return True
-            elif event.key() == Qt.Key.Key_Escape and event.type() == QEvent.Type.KeyPress and not typing:
-                self._escape(event)
-                return True
-        return super().eventFilter(watched, event)
-
     def _escape(self, event: QKeyEvent) -> None:
         """What is half drawn is given up; else the pass is stopped; else the take or the choice is left."""
         if self.view.hands[self.view.tool].key(event):
@@ -276,10 +267,8 @@ class MainWindow(QMainWindow):
         if not self.opening.may_leave():
             event.ignore()
             return
-        app = QApplication.instance()
-        if app is not None:
-            app.removeEventFilter(self)
+        self._keys.let_go()
         leave(self.say)
         self.aside.end_autosave()
-        self.remember()
+        self.remembered.keep(self.look)
         event.accept()

@@ -1,156 +1,131 @@
-"""The elements, far to near, with the scene on top and the layers below."""
+"""The elements as a ladder, far above near, and the layers below them."""
 
 from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import QPoint, pyqtSignal
-from PyQt6.QtWidgets import QFrame, QGridLayout, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtWidgets import QLineEdit, QSplitter, QVBoxLayout, QWidget
 
 from ...core.packs import Pack
-from ...core.values.element import MOST_WEIGHT
+from ...core.values.sheet import Sheet
 from ..document import Document, State
-from .element_card import ElementCard, move_element
+from ..sheet_view.view import SheetView
+from .ladder import Ladder, Rung
 from .layer_row import LayerRow
-from .widgets import heading, hint, labelled, number, scrolled, show_number
-from .words_field import WordsField
+from .widgets import heading, hint, scrolled
+
+#: From so many elements on they can be looked for by their words.
+MANY = 12
+EMPTY = (
+    "No elements yet. Press R for a rectangle, E for an ellipse or F for a freehand outline, draw on the sheet where "
+    "a thing shall stand, and say what it is. Or press I and draw lines through the sheet to divide it. Or say things in "
+    "the scene above, like “fox, birch”, and press Ctrl+L: each gets a place, to be moved."
+)
 
 
 class ElementsColumn(QWidget):
-    """Signals: picked(key)."""
+    """Signals: picked(keys, the leading one last), opened(key: its words are wanted)."""
 
-    picked = pyqtSignal(int)
+    picked = pyqtSignal(object)
+    opened = pyqtSignal(int)
 
-    def __init__(self, document: Document, pack: Pack | None = None) -> None:
+    def __init__(self, document: Document, view: SheetView, pack: Pack | None = None) -> None:
         super().__init__()
         self.setObjectName("panel")
-        self.document, self.pack = document, pack
-        self.selected: int | None = None
-        self.cards: dict[int, ElementCard] = {}
+        self.document, self.pack, self._view = document, pack, view
         self.rows: dict[int, LayerRow] = {}
-        self._make_scene()
-        layout = QVBoxLayout()
-        layout.addWidget(heading("Scene"))
-        layout.addWidget(self._scene_card())
-        layout.addWidget(heading("Elements, far to near"))
-        self._fill(layout)
-        self._scroll = scrolled(layout)
+        self._landed: dict[int, bool] = {}
+        self.empty, self.ladder, self.search = hint(EMPTY), Ladder(), QLineEdit()
+        self.search.setPlaceholderText("look for an element")
+        self.search.setToolTip("Shows only the elements in whose words this stands.")
+        self.search.setAccessibleName("look for an element")
+        self.search.textChanged.connect(lambda _: self.refresh())
+        self.ladder.picked.connect(self.picked)
+        self.ladder.opened.connect(self.opened)
+        self.ladder.reordered.connect(self._reorder)
+        self._rows = QVBoxLayout()
         outer = QVBoxLayout(self)
-        outer.setContentsMargins(0, 0, 0, 0)
-        outer.addWidget(self._scroll)
-        self._connect()
+        outer.setContentsMargins(8, 8, 4, 4)
+        outer.setSpacing(6)
+        outer.addWidget(heading("Elements, far to near"))
+        outer.addWidget(self.search)
+        outer.addWidget(self.empty)
+        self._split = QSplitter(Qt.Orientation.Vertical)
+        self._split.addWidget(self.ladder)
+        self._split.addWidget(self._layers())
+        self._split.setStretchFactor(0, 3)
+        self._split.setStretchFactor(1, 2)
+        outer.addWidget(self._split, 1)
+        self._spare = QWidget()
+        outer.addWidget(self._spare, 1)
+        view.selection.changed.connect(self.refresh)
+        view.selection.chosen.connect(lambda _: self.refresh())
         document.changed.connect(self._changed)
         document.replaced.connect(self.refresh)
         self.refresh()
 
-    def _make_scene(self) -> None:
-        pack = self.pack
-        self.scene = WordsField(
-            "starry night, meadow, forest", "The scene: words for the whole picture, set apart by commas.", "scene words", pack, True
-        )
-        self.scene_avoid = WordsField(
-            "nothing in particular", "Words that guidance leads away from, everywhere.", "scene avoid words", pack
-        )
-        self.house_avoid = WordsField("avoided everywhere", "House words to avoid, in every picture.", "house avoid words", pack)
-        self.house = WordsField(
-            "added everywhere", "House words: style, light or quality, added to every element.", "house words", pack, True
-        )
-        self.scene_weight = number(
-            0, MOST_WEIGHT, 0.1, 2, "The scene's weight, 0 to 4. Too low: boxes show; too high: elements fade.", "scene weight"
-        )
+    def _layers(self) -> QWidget:
+        self.layers_part = QWidget()
+        column = QVBoxLayout(self.layers_part)
+        column.setContentsMargins(0, 4, 0, 0)
+        column.addWidget(heading("Layers, lowest first"))
+        rows = QVBoxLayout()
+        rows.addLayout(self._rows)
+        rows.addStretch(1)
+        area = scrolled(rows)
+        area.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        rows.setContentsMargins(0, 0, 0, 0)
+        column.addWidget(area)
+        return self.layers_part
 
-    def _scene_card(self) -> QFrame:
-        card = QFrame()
-        card.setObjectName("card")
-        grid = QGridLayout(card)
-        grid.setContentsMargins(8, 8, 8, 8)
-        labelled(
-            grid,
-            ("scene", self.scene),
-            ("avoid", self.scene_avoid),
-            ("house", self.house),
-            ("", self.house_avoid),
-            ("weight", self.scene_weight),
-        )
-        return card
-
-    def _fill(self, layout: QVBoxLayout) -> None:
-        self.empty = hint(
-            "No elements yet. Press R for a rectangle, E for an ellipse or F for a freehand outline, draw on the sheet where "
-            "a thing shall stand, and say what it is. Or press I and draw lines through the sheet to divide it. Or say things in "
-            "the scene, like “fox, birch”, and press Ctrl+L: each gets a place, to be moved."
-        )
-        self._cards = QVBoxLayout()
-        self._cards.setSpacing(6)
-        self._rows = QVBoxLayout()
-        self.layers_heading = heading("Layers, lowest first")
-        layout.addWidget(self.empty)
-        layout.addLayout(self._cards)
-        layout.addWidget(self.layers_heading)
-        layout.addLayout(self._rows)
-        layout.addStretch(1)
-
-    def _connect(self) -> None:
-        self.scene.said.connect(lambda t: self._say("scene words", words=t, emphasis=self.scene.spans))
-        self.scene_avoid.said.connect(lambda t: self._say("scene avoid words", avoid=t))
-        self.house_avoid.said.connect(lambda t: self._say("house avoid words", house_avoid=t))
-        self.house.said.connect(lambda t: self._say("house words", house=t, house_emphasis=self.house.spans))
-        self.scene_weight.valueChanged.connect(lambda v: self._say("scene weight", weight=v))
-
-    def _say(self, what: str, **values: object) -> None:
-        scene = self.document.sheet.scene
-        new = replace(scene, **values)  # type: ignore[arg-type]
-        if new != scene:
-            self.document.edit(replace(self.document.sheet, scene=new), what, what if "weight" in values else "")
-
-    def choose(self, key: int | None) -> None:
-        self.selected = key
+    def show_landed(self, landed: dict[int, bool]) -> None:
+        """Which elements landed in the take that is shown."""
+        self._landed = landed
         self.refresh()
-        if key is not None and key in self.cards:
-            self._scroll.ensureWidgetVisible(self.cards[key])
 
     def _changed(self, before: State, after: State) -> None:
-        if before.sheet is not after.sheet:
+        if before.sheet is not after.sheet or before.draft is not after.draft:
             self.refresh()
 
-    def _drag(self, key: int, at: QPoint) -> None:
-        """A card dragged past the middle of another takes its place in depth."""
-        order = [e.key for e in self.document.sheet.elements]
-        i = order.index(key)
-        for by in (-1, 1):
-            if 0 <= i + by < len(order):
-                other = self.cards[order[i + by]]
-                middle = other.mapToGlobal(QPoint(0, other.height() // 2)).y()
-                if (by < 0 and at.y() < middle) or (by > 0 and at.y() > middle):
-                    move_element(self.document, key, by)
-                    return
+    def _reorder(self, keys: tuple[int, ...]) -> None:
+        """Rows that were dragged change what is far and near."""
+        sheet = self.document.sheet
+        by_key = {e.key: e for e in sheet.elements}
+        if set(keys) == set(by_key) and keys != tuple(by_key):
+            self.document.edit(replace(sheet, elements=tuple(by_key[k] for k in keys)), "other depth")
+        else:
+            self.refresh()
 
     def refresh(self) -> None:
         """Shows the sheet as it is."""
         sheet = self.document.sheet
-        self.scene.show_text(sheet.scene.words, sheet.scene.emphasis)
-        self.scene_avoid.show_text(sheet.scene.avoid)
-        self.house.show_text(sheet.scene.house, sheet.scene.house_emphasis)
-        self.house_avoid.show_text(sheet.scene.house_avoid)
-        show_number(self.scene_weight, sheet.scene.weight)
+        self.search.setVisible(len(sheet.elements) > MANY)
+        asked = self.search.text().strip().lower() if len(sheet.elements) > MANY else ""
         self.empty.setVisible(not sheet.elements)
-        self.layers_heading.setVisible(bool(sheet.layers))
-        gone: list[QWidget] = [self.cards.pop(k) for k in [*self.cards] if all(e.key != k for e in sheet.elements)]
-        gone += [self.rows.pop(k) for k in [*self.rows] if all(x.key != k for x in sheet.layers)]
-        for widget in gone:
-            # Deleted when there is time for it, and not to be seen until then.
-            widget.hide()
-            widget.deleteLater()
+        self.ladder.setVisible(bool(sheet.elements))
+        self.ladder.show_rungs(self._rungs(sheet), self._view.selection.keys, lambda rung: asked in rung.text.lower())
+        self.layers_part.setVisible(bool(sheet.layers))
+        self._split.setVisible(bool(sheet.elements or sheet.layers))
+        self._spare.setVisible(not (sheet.elements or sheet.layers))
+        self._show_layers(sheet)
+
+    def _rungs(self, sheet: Sheet) -> dict[int, Rung]:
+        figures, draft = self._view.figures(), self.document.draft
+        gauged = sheet.has_picture and draft.of_kind.hears_elements
+        out = {}
         for i, e in enumerate(sheet.elements):
-            if e.key not in self.cards:
-                self.cards[e.key] = ElementCard(self.document, e.key, self.pack)
-                self.cards[e.key].picked.connect(self.picked)
-                self.cards[e.key].dragged.connect(self._drag)
-            card = self.cards[e.key]
-            if self._cards.indexOf(card) != i:
-                self._cards.removeWidget(card)
-                self._cards.insertWidget(i, card)
-            card.show_element(i, e.key == self.selected)
+            own = e.strength is not None
+            gauge = (draft.strength if e.strength is None else e.strength, own) if gauged and not e.hold else None
+            out[e.key] = Rung(e, i, figures.get(e.key), gauge, self._landed.get(e.key))
+        return out
+
+    def _show_layers(self, sheet: Sheet) -> None:
+        for key in [k for k in self.rows if not sheet.has_layer(k)]:
+            # Deleted when there is time for it, and not to be seen until then.
+            row = self.rows.pop(key)
+            row.hide()
+            row.deleteLater()
         for i, layer in enumerate(sheet.layers):
             if layer.key not in self.rows:
                 self.rows[layer.key] = LayerRow(self.document, layer.key)
@@ -158,4 +133,4 @@ class ElementsColumn(QWidget):
             if self._rows.indexOf(row) != i:
                 self._rows.removeWidget(row)
                 self._rows.insertWidget(i, row)
-            self.rows[layer.key].show_layer()
+            row.show_layer()

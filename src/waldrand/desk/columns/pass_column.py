@@ -6,26 +6,31 @@ from dataclasses import replace
 from functools import partial
 
 from PyQt6.QtCore import pyqtSignal
-from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QToolButton, QVBoxLayout, QWidget
 
 from ...core.noise.noise import LARGEST_SEED
 from ...core.packs import Pack
 from ...core.passes.kinds import KINDS
 from ...core.passes.plan import Plan
 from ...core.passes.run import Step
+from ...core.passes.settings import PassSettings
 from ..document import Document
-from ..draft import MOST_AGAIN, MOST_TAKES
+from ..draft import MOST_AGAIN, MOST_TAKES, Draft
 from ..look.look import Look
+from .fold import Fold
 from .foot import Foot
-from .forecast import Forecast
+from .forecast import Forecast, escaped
 from .setting_fields import FieldRow, field_row
 from .widgets import heading, hint, labelled, scrolled, show_number, small_button, whole_number
 
 #: Rows of settings, in their order: fields of passes, and what belongs to the window alone.
 ROWS = ("words", "avoid", "strength", "takes", "again", "small_nearer", "figures", "seed", "steps", "guidance", "method", "sampler")
 FINE_ROWS = ("spacing", "detail", "margin", "carry_detail")
+#: What an artist touches; the rest is a fold away.
+FIRST = ("words", "strength", "takes")
 #: What stands beside a row where it is not the field's own label.
 LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep"}
+KINDS_A_ROW = 3
 #: Settings that can be asked what they do.
 ASKABLE = ("strength", "steps", "guidance", "method", "sampler", "spacing", "figures", "detail")
 
@@ -58,6 +63,10 @@ class PassColumn(QWidget):
         self.fresh.setText("next")
         self.fresh.setToolTip("Go on to seeds not yet used by these takes (N)")
         self.mask_hint = hint("Paint the mask on the sheet: press M, then drag. X turns the brush into an eraser.")
+        plain = PassSettings()
+        self._usual = (
+            plain if pack is None else replace(plain, steps=pack.info.steps, guidance=pack.info.guidance, spacing=pack.info.spacing)
+        )
         self._rows = self._fields()
         self._named()
         self._forecast, self._foot = Forecast(), Foot()
@@ -87,9 +96,12 @@ class PassColumn(QWidget):
     def _lay(self) -> None:
         layout = QVBoxLayout()
         layout.addWidget(heading("Pass"))
-        layout.addLayout(self._kind_row())
+        layout.addLayout(self._kind_rows())
         layout.addWidget(self.mask_hint)
-        layout.addLayout(self._settings_grid())
+        first, rest = self._settings_grids()
+        layout.addLayout(first)
+        self.fold = Fold(rest)
+        layout.addWidget(self.fold)
         layout.addWidget(heading("Forecast"))
         layout.addWidget(self.forecast)
         layout.addWidget(self.warnings)
@@ -99,42 +111,52 @@ class PassColumn(QWidget):
         outer.addWidget(scrolled(layout), 1)
         outer.addWidget(self._foot)
 
-    def _kind_row(self) -> QHBoxLayout:
-        group, row = QButtonGroup(self), QHBoxLayout()
-        row.setSpacing(4)
-        for kind in KINDS.values():
+    def _kind_rows(self) -> QGridLayout:
+        group, rows = QButtonGroup(self), QGridLayout()
+        rows.setSpacing(3)
+        for i, kind in enumerate(KINDS.values()):
             b = QToolButton()
+            b.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+            b.setObjectName("tool")
             b.setText(kind.title)
             b.setToolTip(kind.tip)
             b.setCheckable(True)
             group.addButton(b)
-            row.addWidget(b)
+            rows.addWidget(b, i // KINDS_A_ROW, i % KINDS_A_ROW)
             b.clicked.connect(lambda _, k=kind.name: self._set(kind=k))
             self.kinds[kind.name] = b
-        row.addStretch(1)
-        return row
+        return rows
 
-    def _settings_grid(self) -> QGridLayout:
-        grid = QGridLayout()
-        grid.setVerticalSpacing(6)
-        seed_row = QWidget()
-        seeds = QHBoxLayout(seed_row)
-        seeds.setContentsMargins(0, 0, 0, 0)
-        seeds.addWidget(self.seed, 1)
-        seeds.addWidget(self.fresh)
+    def _settings_grids(self) -> tuple[QGridLayout, QGridLayout]:
+        """The rows of what is touched, and of the rest."""
         shown: dict[str, QWidget] = {}
         for name, row in self._rows.items():
-            shown[LABELS.get(name, row.label)] = seed_row if name == "seed" else row.field
+            shown[LABELS.get(name, row.label)] = self._seed_row() if name == "seed" else row.field
             if name == "strength":
                 shown |= {"takes": self.takes, "again": self.again}
-        self._labels = labelled(grid, *shown.items())
-        for i, name in enumerate(shown):
-            if name in ASKABLE:
-                b = small_button("?", f"What does {name} do? Paints this pass at several values with the same seed, to compare")
-                b.clicked.connect(partial(self.shown_wanted.emit, name))
-                grid.addWidget(b, i, 2)
-                self.askers[name] = b
-        return grid
+        self._labels: dict[str, QLabel] = {}
+        first, rest = QGridLayout(), QGridLayout()
+        for grid, names in ((first, [n for n in shown if n in FIRST]), (rest, [n for n in shown if n not in FIRST])):
+            grid.setVerticalSpacing(6)
+            self._labels |= labelled(grid, *((name, shown[name]) for name in names))
+            for i, name in enumerate(names):
+                if name in ASKABLE:
+                    grid.addWidget(self._asker(name), i, 2)
+        return first, rest
+
+    def _seed_row(self) -> QWidget:
+        made = QWidget()
+        row = QHBoxLayout(made)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.seed, 1)
+        row.addWidget(self.fresh)
+        return made
+
+    def _asker(self, name: str) -> QToolButton:
+        b = small_button("?", f"What does {name} do? Paints this pass at several values with the same seed, to compare")
+        b.clicked.connect(partial(self.shown_wanted.emit, name))
+        self.askers[name] = b
+        return b
 
     def _connect(self) -> None:
         for name, row in self._rows.items():
@@ -181,8 +203,31 @@ class PassColumn(QWidget):
         for box, v in ((self.takes, d.takes), (self.again, d.again)):
             show_number(box, v)
         self._show_row("again", self.again, finds and kind.hears_elements)
+        self.fold.say(self._told(d))
         mask = self.document.sheet.mask
         self.mask_hint.setVisible(kind.masked and (mask is None or mask.empty))
+
+    def _told(self, d: Draft) -> str:
+        """In a line what is set in the fold; what is not as the pack recommends stands out."""
+        usual, s, fields = self._usual, d.settings, d.fields
+        said = [f"seed {s.seed}"]
+        for name, plain in (("steps", usual.steps), ("guidance", usual.guidance), ("method", usual.method), ("sampler", usual.sampler)):
+            text = f"{s.steps} steps" if name == "steps" else f"guidance {s.guidance:g}" if name == "guidance" else self._choice(name)
+            said.append(f"<b>{text}</b>" if getattr(s, name) != plain else text)
+        said += [f"<b>{self._rows[n].label} {getattr(s, n):g}</b>" for n in ("spacing", "detail", "margin") if self._differs(n, d)]
+        said += [f"<b>no {text}</b>" for n, text in (("figures", "figures"), ("carry_detail", "fine detail")) if self._differs(n, d)]
+        said += [f"<b>avoids {escaped(d.avoid)}</b>"] if d.avoid and "avoid" in fields else []
+        said += [f"<b>again {d.again}</b>"] if d.again and d.of_kind.hears_elements else []
+        said += ["<b>small things nearer</b>"] if d.small_nearer and "small_nearer" in fields else []
+        return " · ".join(said)
+
+    def _choice(self, name: str) -> str:
+        """The chosen one of some words, as it is called."""
+        return str(self._rows[name].field.currentText())
+
+    def _differs(self, name: str, d: Draft) -> bool:
+        value = getattr(d.settings, name)
+        return name in d.fields and value is not None and value != getattr(self._usual, name)
 
     def _has_say(self, name: str) -> bool:
         """Whether a setting of this kind of pass has a say just now."""

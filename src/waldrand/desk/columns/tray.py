@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from PyQt6.QtCore import QMimeData, QPoint, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QDrag, QIcon, QMouseEvent
+from PyQt6.QtCore import QEvent, QMimeData, QObject, QPoint, QSize, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QDrag, QMouseEvent, QResizeEvent
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QListView, QListWidget, QListWidgetItem, QPushButton, QVBoxLayout, QWidget
 
 from ...core.fields import fields_of
@@ -18,9 +18,13 @@ from ...core.seen.score import Score
 from ...core.values.element import Element
 from ...core.values.sheet import Sheet
 from ..look.images import thumbnail, to_image
-from .widgets import heading, hint
+from .take_delegate import PICTURE, Landed, TakeDelegate
+from .widgets import hint
 
-SIDE = 84
+#: Of a take's picture as it is kept for the strip, and of the strip itself: its least height and the one it begins with.
+SIDE, LEAST_HEIGHT, HEIGHT = 320, 92, 98
+#: Milliseconds that the pointer rests on a take before it is shown.
+REST_MS = 350
 
 
 @dataclass(eq=False)
@@ -79,12 +83,37 @@ def same_layout(a: Sheet, b: Sheet) -> bool:
 
 
 class _List(QListWidget):
-    """Pressing and moving sideways scrubs through the takes; with Ctrl a picture is dragged out."""
+    """Pressing and moving sideways scrubs through the takes; with Ctrl a picture is dragged out. Signals: entered_row(the row that
+    the pointer comes over, -1 when it leaves)."""
 
     dragged_out = pyqtSignal()
+    entered_row = pyqtSignal(int)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.setViewMode(QListView.ViewMode.IconMode)
+        self.setFlow(QListView.Flow.LeftToRight)
+        self.setWrapping(False)
+        self.setMovement(QListView.Movement.Static)
+        self.setSpacing(4)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
+        self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setAccessibleName("takes")
+        self.setToolTip(
+            "Takes of this sitting. Click to look at one on the sheet, or press and move sideways to scrub; comma and full stop step "
+            "through them; hold B to see before; C compares two with a line; Ctrl and drag takes a picture out."
+        )
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        super().leaveEvent(event)
+        self.entered_row.emit(-1)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is None or not event.buttons() & Qt.MouseButton.LeftButton:
+        if event is None:
+            return
+        if not event.buttons() & Qt.MouseButton.LeftButton:
+            under = self.itemAt(event.position().toPoint())
+            self.entered_row.emit(-1 if under is None else self.row(under))
             return
         if event.modifiers() & Qt.KeyboardModifier.ControlModifier:
             self.dragged_out.emit()
@@ -94,10 +123,45 @@ class _List(QListWidget):
             self.setCurrentItem(item)
 
 
+class Resting(QObject):
+    """Tells which take the pointer rests on. Signals: hovered(TrayTake, or None when it goes on)."""
+
+    hovered = pyqtSignal(object)
+
+    def __init__(self, strip: _List, takes: Callable[[], list[TrayTake]]) -> None:
+        super().__init__(strip)
+        self._takes, self._over, self._told = takes, -1, False
+        self._timer = QTimer(self)
+        self._timer.setSingleShot(True)
+        self._timer.setInterval(REST_MS)
+        self._timer.timeout.connect(self._rested)
+        strip.setMouseTracking(True)
+        strip.entered_row.connect(self._enter)
+
+    def _enter(self, row: int) -> None:
+        if row == self._over:
+            return
+        self._over = row
+        self._timer.stop()
+        if row >= 0:
+            self._timer.start()
+        if self._told:
+            self._told = False
+            self.hovered.emit(None)
+
+    def _rested(self) -> None:
+        takes = self._takes()
+        if 0 <= self._over < len(takes):
+            self._told = True
+            self.hovered.emit(takes[self._over])
+
+
 class Tray(QWidget):
-    """Signals: shown(TrayTake or None), keep_wanted(), drop_wanted(), seed_wanted(), reroll_wanted(), sheet_wanted()."""
+    """Signals: shown(TrayTake or None), hovered(TrayTake that the pointer rests on, or None), keep_wanted(), drop_wanted(), seed_wanted(),
+    reroll_wanted(), sheet_wanted()."""
 
     shown = pyqtSignal(object)
+    hovered = pyqtSignal(object)
     keep_wanted = pyqtSignal()
     drop_wanted = pyqtSignal()
     seed_wanted = pyqtSignal()
@@ -110,7 +174,7 @@ class Tray(QWidget):
         self.takes: list[TrayTake] = []
         self.partner: TrayTake | None = None
         self._forming: QListWidgetItem | None = None
-        self.list = self._make_list()
+        self.list = _List()
         self.empty = hint(
             "Takes appear here when a pass has run. Step through them with the comma and full-stop keys, hold B to see the sheet "
             "before, and press K to keep one as a patch."
@@ -122,15 +186,18 @@ class Tray(QWidget):
             b.setAccessibleName({"★": "Mark", "All": "All takes"}.get(b.text(), b.text()))
             buttons.addWidget(b, i // 2, i % 2)
         column = QVBoxLayout()
-        column.addWidget(heading("Takes"))
         column.addLayout(buttons)
         column.addStretch(1)
         row = QHBoxLayout(self)
-        row.setContentsMargins(10, 6, 10, 6)
+        row.setContentsMargins(8, 4, 8, 4)
         row.addLayout(column)
         row.addWidget(self.empty, 1)
         row.addWidget(self.list, 1)
-        self.setFixedHeight(SIDE + 98)
+        self.setMinimumHeight(LEAST_HEIGHT)
+        self._delegate = TakeDelegate(self.list, self._landed)
+        self.list.setItemDelegate(self._delegate)
+        self._resting = Resting(self.list, lambda: self.takes)
+        self._resting.hovered.connect(self.hovered)
         self.list.currentRowChanged.connect(lambda _: self._emit())
         self.list.dragged_out.connect(self._drag_out)
         self.keep.clicked.connect(self.keep_wanted)
@@ -140,24 +207,6 @@ class Tray(QWidget):
         self.sheet.clicked.connect(self.sheet_wanted)
         self.mark.clicked.connect(self.mark_current)
         self._refresh()
-
-    @staticmethod
-    def _make_list() -> _List:
-        made = _List()
-        made.setViewMode(QListView.ViewMode.IconMode)
-        made.setFlow(QListView.Flow.LeftToRight)
-        made.setWrapping(False)
-        made.setMovement(QListView.Movement.Static)
-        made.setIconSize(QSize(SIDE, SIDE))
-        made.setSpacing(4)
-        made.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
-        made.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        made.setAccessibleName("takes")
-        made.setToolTip(
-            "Takes of this sitting. Click to look at one on the sheet, or press and move sideways to scrub; comma and full stop step "
-            "through them; hold B to see before; C compares two with a line; Ctrl and drag takes a picture out."
-        )
-        return made
 
     def _make_buttons(self) -> None:
         self.keep = QPushButton("Keep")
@@ -175,6 +224,22 @@ class Tray(QWidget):
         self.sheet.setToolTip("See all takes side by side (Y)")
         self.mark = QPushButton("★")
         self.mark.setToolTip("Mark this take (V); unmarked ones can be dropped together from the Takes menu")
+
+    def sizeHint(self) -> QSize:
+        return QSize(400, HEIGHT)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        # Pictures are as large as there is room.
+        self.list.scheduleDelayedItemsLayout()
+
+    def _landed(self, row: int) -> Landed:
+        """The ticks of the take in a row."""
+        if not 0 <= row < len(self.takes):
+            return []
+        entry = self.takes[row]
+        places = {e.key: i for i, e in enumerate(entry.plan.sheet.elements)}
+        return [(places.get(s.key, 0), s.landed) for s in entry.scores]
 
     @property
     def current(self) -> TrayTake | None:
@@ -200,17 +265,10 @@ class Tray(QWidget):
         if show:
             self.list.setCurrentRow(len(self.takes) - 1)
 
-    @staticmethod
-    def _icon(pixels: np.ndarray) -> QIcon:
-        small = thumbnail(pixels, SIDE)
-        icon = QIcon(small)
-        # Else the chosen take would be shown tinted.
-        icon.addPixmap(small, QIcon.Mode.Selected)
-        return icon
-
     def _insert(self, at: int, entry: TrayTake) -> None:
         self.takes.insert(at, entry)
-        item = QListWidgetItem(self._icon(entry.take.pixels), entry.label)
+        item = QListWidgetItem(entry.label)
+        item.setData(PICTURE, thumbnail(entry.take.pixels, SIDE))
         item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter)
         item.setToolTip(entry.told)
         self.list.insertItem(at, item)
@@ -230,7 +288,7 @@ class Tray(QWidget):
             self._forming.setTextAlignment(Qt.AlignmentFlag.AlignHCenter)
             self.list.addItem(self._forming)
             self._refresh()
-        self._forming.setIcon(self._icon(preview))
+        self._forming.setData(PICTURE, thumbnail(preview, SIDE))
         self._forming.setText(label)
 
     def check_layout(self, sheet: Sheet) -> None:

@@ -36,6 +36,7 @@ class WordsField(QPlainTextEdit):
     def __init__(self, placeholder: str, tip: str, name: str, pack: Pack | None = None, emphasis: bool = False) -> None:
         super().__init__()
         self.setPlaceholderText(placeholder)
+        self.most_rows = MOST_ROWS
         self.tip = tip + (EMPHASIS_TIP if emphasis else "")
         self.setToolTip(self.tip)
         self.setAccessibleName(name)
@@ -76,7 +77,7 @@ class WordsField(QPlainTextEdit):
         """As high as the words need."""
         document = self.document()
         assert document is not None
-        rows = max(1, min(MOST_ROWS, round(document.size().height())))
+        rows = max(1, min(self.most_rows, round(document.size().height())))
         height = rows * self.fontMetrics().lineSpacing() + 2 * (MARGIN + BORDER)
         if height != self.height():
             self.setFixedHeight(height)

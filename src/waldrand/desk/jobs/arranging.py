@@ -18,7 +18,7 @@ from ...core.values.dividing import divide
 from ...core.values.element import Element
 from ...core.values.layers import PictureLayer
 from ...core.values.shaping import Edge, aligned
-from ..columns.element_card import move_element
+from ..columns.element_strip import move_element
 from ..look.images import from_image, to_image
 from .acting import Acting
 

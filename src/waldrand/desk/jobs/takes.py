@@ -35,6 +35,7 @@ class Takes:
         self.difference = False
         self._dropped: list[list[tuple[int, TrayTake]]] = []
         self.tray.shown.connect(self._show)
+        self.tray.hovered.connect(self._hover)
         self.tray.keep_wanted.connect(self.keep)
         self.tray.drop_wanted.connect(self.drop_current)
         self.tray.sheet_wanted.connect(self.show_all)
@@ -66,6 +67,11 @@ class Takes:
         self.view.canvas.show_overlay(pixels, entry.take.frame.moved(*way))
         if partner is not None and partner is not entry and not self.difference and (other := partner.take.way_to(sheet)) is not None:
             self.view.canvas.show_wipe(partner.take.to_patch(0, "").shown, partner.take.frame.moved(*other))
+
+    def _hover(self, entry: TrayTake | None) -> None:
+        """Shows the take that the pointer rests on, and the shown one again when it goes on."""
+        if not self._passes.runner.running:
+            self._show(entry or self.tray.current)
 
     def _apart(self, entry: TrayTake, way: tuple[int, int]) -> np.ndarray:
         """How a take differs from the one compared with, or from the sheet before it: grey where it does not."""

@@ -85,6 +85,15 @@ QMenu {{ border: 1px solid {look.line}; }}
 QScrollArea {{ border: none; background: {look.panel}; }}
 #card {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 7px; }}
 #card[chosen="true"] {{ border: 2px solid {look.accent}; }}
+#floating {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 8px; }}
+#line {{ background: {look.line}; }}
+#title {{ font-size: 14px; }}
+QToolButton#rail {{ padding: 0; border-color: transparent; background: transparent; border-radius: 8px; }}
+QToolButton#rail:hover {{ border-color: {look.line}; background: {look.card}; }}
+QToolButton#rail:checked {{ background: {look.accent}; border-color: {look.accent}; }}
+QToolButton#fold {{ border: none; background: transparent; padding: 2px 0; color: {look.faint}; }}
+QToolButton#fold:checked {{ background: transparent; color: {look.ink}; }}
+QSplitter::handle:vertical:hover {{ background: {look.accent}; }}
 #heading {{ font-size: 11px; font-weight: 600; color: {look.faint}; letter-spacing: 1px; }}
 #faint, #hint {{ color: {look.faint}; }}
 #warning {{ color: {look.warn}; }}

@@ -149,6 +149,12 @@ class Canvas(QGraphicsScene):
         for item in (*self._items.values(), self._mask, self._figure, self._lines):
             item.setVisible(shown)
 
+    def show_bare(self, bare: bool, outlines: bool) -> None:
+        """Nothing but the picture; or everything again, outlines where they are wanted."""
+        self.show_outlines(outlines and not bare)
+        for item in (self._frame, self._draft, self._corners, self._ring):
+            item.setOpacity(0.0 if bare else 1.0)
+
     def show_frame(self, rect: Rect | None, figure: Outline | None = None) -> None:
         """Draws the work frame of the next pass, and the figure that it fits into the mask."""
         self._figure.show_figure(figure)

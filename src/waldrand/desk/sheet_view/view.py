@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 
 from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtSignal
@@ -30,10 +31,11 @@ PAN, NUDGE, FAR_NUDGE = 40, 1, 10
 
 
 class SheetView(QGraphicsView):
-    """Signals: zoomed(scale), said(sentence for the status line), thing_wanted(a point whose thing shall be masked),
-    tool_changed(its name)."""
+    """Signals: zoomed(scale), moved() when what is seen lies elsewhere or the hand is done, said(sentence for the status line),
+    thing_wanted(a point whose thing shall be masked), tool_changed(its name)."""
 
     zoomed = pyqtSignal(float)
+    moved = pyqtSignal()
     said = pyqtSignal(str)
     thing_wanted = pyqtSignal(QPointF)
     tool_changed = pyqtSignal(str)
@@ -62,6 +64,8 @@ class SheetView(QGraphicsView):
         self.laying.said.connect(self.said)
         self.laying.added.connect(self._name_new)
         self.words.left.connect(self.setFocus)
+        self.words.left.connect(self.moved)
+        self.words.opened.connect(self.moved)
         document.changed.connect(self._changed)
         document.replaced.connect(self._replaced)
         self._replaced()
@@ -110,6 +114,12 @@ class SheetView(QGraphicsView):
             if bar is not None:
                 bar.setValue(bar.value() - round(d))
         self._fitted = False
+        self.moved.emit()
+
+    @property
+    def busy(self) -> bool:
+        """Whether the hand is at work on the sheet."""
+        return self._pressed or self._wiping or self._pan_from is not None or self.words.editor is not None
 
     def begin_pan(self, at: QPoint) -> None:
         """The mouse moves the view from here on."""
@@ -218,6 +228,7 @@ class SheetView(QGraphicsView):
             self._wiping = True
             return
         self._pressed = True
+        self.moved.emit()
         self.hands[self.tool].press(point, event)
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
@@ -245,6 +256,7 @@ class SheetView(QGraphicsView):
         if pressed:
             self.hands[self.tool].release(self.mapToScene(event.position().toPoint()), event)
         self.brush.pressure = 1.0
+        self.moved.emit()
 
     def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and event.button() == Qt.MouseButton.LeftButton:
@@ -259,18 +271,20 @@ class SheetView(QGraphicsView):
             return
         dx, dy = arrows[Qt.Key(event.key())]
         if self.selection.keys:
-            self._nudge(dx, dy, FAR_NUDGE if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else NUDGE)
+            step = FAR_NUDGE if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else NUDGE
+            _nudge(self.document, self.selection.keys, dx * step, dy * step)
         else:
             self.pan(-PAN * dx, -PAN * dy)
 
-    def _nudge(self, dx: int, dy: int, step: int) -> None:
-        """The chosen elements that are not locked, moved by arrow keys."""
-        sheet = self.document.sheet
-        moved = [e for e in map(sheet.element, self.selection.keys) if not e.locked]
-        for e in moved:
-            sheet = sheet.with_element(replace(e, outline=e.outline.moved(dx * step, dy * step)))
-        if moved:
-            self.document.edit(sheet, "move " + ", ".join(f"“{e.name}”" for e in moved), f"nudge {self.selection.keys}")
+
+def _nudge(document: Document, keys: Sequence[int], dx: int, dy: int) -> None:
+    """Elements that are not locked, moved by arrow keys."""
+    sheet = document.sheet
+    moved = [e for e in map(sheet.element, keys) if not e.locked]
+    for e in moved:
+        sheet = sheet.with_element(replace(e, outline=e.outline.moved(dx, dy)))
+    if moved:
+        document.edit(sheet, "move " + ", ".join(f"“{e.name}”" for e in moved), f"nudge {keys}")
 
 
 def _gauges(state: State, selection: Selection) -> dict[int, tuple[float, bool]]:

@@ -14,8 +14,9 @@ from .words_editor import WordsEditor
 
 
 class WordsOnSheet(QObject):
-    """port: what the lines open on; place: where, for an element's key. Signals: left(), when the lines are closed."""
+    """port: what the lines open on; place: where, for an element's key. Signals: opened() and left(), when the lines come and go."""
 
+    opened = pyqtSignal()
     left = pyqtSignal()
 
     def __init__(self, document: Document, pack: Pack | None, port: QWidget, place: Callable[[int], QPoint]) -> None:
@@ -40,6 +41,7 @@ class WordsOnSheet(QObject):
         editor.words.setFocus()
         editor.words.selectAll()
         self._editor = editor
+        self.opened.emit()
 
     def finish(self, keep: bool = True) -> None:
         """Closes the lines; their words are kept unless told otherwise."""

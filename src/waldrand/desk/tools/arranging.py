@@ -24,6 +24,8 @@ class Arrange(Hand):
 
     name, title, shortcut = "arrange", "Arrange", "A"
     tip = "Choose, move, resize, turn elements (Shift: several, Alt: the one beneath); drag empty places to pan"
+    group = "hand"
+    hint = "Click: choose · drag: move · Shift+click: several · Alt+click: the one beneath · Ctrl: no snapping · double-click: words"
     cursor = Qt.CursorShape.ArrowCursor
 
     def __init__(self, view: UnderHand) -> None:

@@ -18,7 +18,10 @@ class MaskBrush(Hand):
 
     name, title, shortcut = "brush", "Mask", "M"
     tip = "Paint what an inpaint may change; soft edges keep partly; Alt and a click masks the thing seen there"
+    group = "mask"
+    hint = "Drag: paint what may change · X: erase · Q, W: size · Shift+Q, Shift+W: softness · Alt+click: the thing seen there"
     has_brush = paints_mask = finds_things = True
+    shows_strip = False
 
     def __init__(self, view: UnderHand) -> None:
         super().__init__(view)
@@ -71,6 +74,8 @@ class ShapeBrush(MaskBrush):
 
     name, title, shortcut = "shape", "Brush", "S"
     tip = "Paint the chosen element's outline with a soft brush, or a new one; X erases"
+    group = "outlines"
+    hint = "Drag: paint the chosen outline, or a new one · X: erase · Q, W: size · Shift+Q, Shift+W: softness"
     paints_mask = finds_things = False
 
     def _begin(self) -> Mask:

@@ -17,6 +17,7 @@ class Divide(Hand):
 
     name, title, shortcut = "divide", "Divide", "I"
     tip = "Draw a line through the sheet or an element to divide it; lines stay draggable"
+    hint = "Drag: a line through the sheet or an element, upright or level"
 
     def __init__(self, view: UnderHand) -> None:
         super().__init__(view)

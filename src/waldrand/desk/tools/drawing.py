@@ -58,11 +58,13 @@ class _Cornered(Hand):
 class Rectangle(_Cornered):
     name, title, shortcut, shape = "box", "Rectangle", "R", "box"
     tip = "Draw an element's outline as a rectangle (Shift: square)"
+    hint = "Drag: from corner to corner · Shift: square · Ctrl: no snapping"
 
 
 class Ellipse(_Cornered):
     name, title, shortcut, shape = "ellipse", "Ellipse", "E", "ellipse"
     tip = "Draw an element's outline as an ellipse (Shift: circle)"
+    hint = "Drag: from corner to corner · Shift: circle · Ctrl: no snapping"
 
 
 class Freehand(Hand):
@@ -70,6 +72,7 @@ class Freehand(Hand):
 
     name, title, shortcut = "freehand", "Freehand", "F"
     tip = "Draw an element's outline by hand"
+    hint = "Drag: round the place you mean"
     draws = True
 
     def __init__(self, view: UnderHand) -> None:
@@ -99,6 +102,7 @@ class Polygon(Hand):
 
     name, title, shortcut = "polygon", "Polygon", "G"
     tip = "Click an outline's corners; Enter closes it"
+    hint = "Click: a corner · Enter or the first corner: close · Backspace: one back · Escape: give up"
     draws = True
 
     def __init__(self, view: UnderHand) -> None:

@@ -43,17 +43,21 @@ class UnderHand(Protocol):
 class Hand:
     """A tool in the hand. Points are sheet coordinates; `event` tells which keys are held.
 
-    name: in settings; title, key, tip: in the window. draws: whether it draws outlines; has_brush: whether it has the round brush;
-    paints_mask: whether it paints the mask; shows_handles: whether the chosen element shows its own.
+    name: in settings; title, shortcut, tip: in the window; sign: of a file in data/signs, its own name where none is said; group: what
+    it works on; hint: what press, drag and held keys do. draws: whether it draws outlines; has_brush: whether it has the round brush;
+    paints_mask: whether it paints the mask; shows_handles, shows_strip: whether the chosen element shows its own.
     """
 
     name: str
     title: str
     shortcut: str
     tip: str
+    sign: str = ""
+    group: str = "outlines"
+    hint: str = ""
     cursor = Qt.CursorShape.CrossCursor
     draws = has_brush = paints_mask = False
-    shows_handles = True
+    shows_handles = shows_strip = True
 
     def __init__(self, view: UnderHand) -> None:
         self.view = view

@@ -20,6 +20,7 @@ class Points(Hand):
 
     name, title, shortcut = "points", "Points", "P"
     tip = "Move an outline's corners; double-click adds one, Alt takes one away"
+    hint = "Drag: move a corner · double-click: add one · Alt+click: take one away"
     cursor = Qt.CursorShape.PointingHandCursor
     shows_handles = False
 

@@ -1,4 +1,4 @@
-"""One element in the column: its words, and when it is chosen all that can be said and set for it."""
+"""What can be said and set for the chosen element, beside it on the sheet."""
 
 from __future__ import annotations
 
@@ -6,9 +6,8 @@ from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
-from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QCheckBox, QFrame, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtCore import QTimer
+from PyQt6.QtWidgets import QCheckBox, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from ...core.fields import fields_of
 from ...core.packs import Pack
@@ -17,6 +16,8 @@ from ...core.told.said import said_of_elements, said_of_scene, told_at
 from ...core.values.element import Element
 from ..document import Document
 from ..look.look import element_colour
+from ..sheet_view.view import SheetView
+from .floating import Floating
 from .size_field import SizeField
 from .widgets import hint, labelled, number_for, show_checked, show_number, small_button, tick_for
 from .words_field import WordsField
@@ -24,6 +25,8 @@ from .words_field import WordsField
 FIELDS = fields_of(Element)
 #: Numbers that are the pass's unless the element has its own, turned numbers, and ticks.
 OWN, TURNED, TICKS = ("strength", "seed"), ("weight", "feather"), ("visible", "hold", "locked", "figure")
+#: Screen pixels.
+WIDTH = 300
 PLACES = (("x", "left edge", -1e5), ("y", "upper edge", -1e5), ("w", "width", 1), ("h", "height", 1))
 
 
@@ -31,41 +34,42 @@ def _written(value: float | None) -> str:
     return "" if value is None else f"{value:g}" if isinstance(value, float) else str(value)
 
 
-class ElementCard(QFrame):
-    """One element; shows all its fields when chosen. Signals: picked(key), dragged(key, place on the screen)."""
+class ElementStrip(Floating):
+    """All that can be said and set for the element that is chosen, floating beside it and never over it. What of it is seldom wanted is a
+    fold away."""
 
-    picked = pyqtSignal(int)
-    dragged = pyqtSignal(int, QPoint)
-
-    def __init__(self, document: Document, key: int, pack: Pack | None) -> None:
-        super().__init__()
-        self.document, self.key, self._pack = document, key, pack
+    def __init__(self, document: Document, view: SheetView, pack: Pack | None) -> None:
+        super().__init__(view)
+        self.document, self._pack = document, pack
+        self.key = -1
         self._index = -1
-        self._dragging = False
-        self.setObjectName("card")
+        self.setFixedWidth(WIDTH)
         self._make_top()
         self._make_fields()
         layout = QVBoxLayout(self)
-        layout.setContentsMargins(8, 6, 8, 8)
+        layout.setContentsMargins(8, 6, 8, 7)
         layout.setSpacing(5)
         layout.addLayout(self._top())
         layout.addWidget(self.words)
+        layout.addLayout(self._numbers())
+        layout.addLayout(self._tick_row())
         layout.addWidget(self._more())
+        # As high as what it shows.
+        layout.setSizeConstraint(QVBoxLayout.SizeConstraint.SetFixedSize)
         self._connect()
+        self.hide()
 
     # --- building
 
     def _make_top(self) -> None:
-        self.swatch = QLabel()
-        self.swatch.setFixedSize(14, 18)
-        self.swatch.setCursor(Qt.CursorShape.SizeVerCursor)
-        self.swatch.setToolTip("Drag up or down to move this element farther or nearer.")
         self.name = WordsField("name", "The element's name, for you; the model does not read it.", "element name")
         tip = "Words for what stands inside this outline."
         self.words = WordsField("what it is, for example: red fox", tip, "element words", self._pack, True)
         self.farther = small_button("▲", "Farther: move behind (Page Up)")
         self.nearer = small_button("▼", "Nearer: move in front (Page Down)")
         self.remove = small_button("✕", "Delete this element (Delete)")
+        self.fold = small_button("⋯", "More: what is not wanted there, place and size, what is told")
+        self.fold.setCheckable(True)
 
     def _make_fields(self) -> None:
         tip = "Words that guidance leads away from, inside this outline."
@@ -81,30 +85,46 @@ class ElementCard(QFrame):
     def _top(self) -> QHBoxLayout:
         top = QHBoxLayout()
         top.setSpacing(4)
-        parts: tuple[QWidget, ...] = (self.swatch, self.name, self.farther, self.nearer, self.remove)
+        parts: tuple[QWidget, ...] = (self.swatch, self.name, self.farther, self.nearer, self.fold, self.remove)
         for part in parts:
             top.addWidget(part)
         return top
+
+    def _numbers(self) -> QGridLayout:
+        grid = QGridLayout()
+        grid.setHorizontalSpacing(5)
+        grid.setVerticalSpacing(1)
+        fields = (("strength", self.strength), ("weight", self.weight), ("feather", self.feather), ("seed", self.seed))
+        for i, (label, field) in enumerate(fields):
+            faint = QLabel(label)
+            faint.setObjectName("faint")
+            grid.addWidget(faint, 0, i)
+            grid.addWidget(field, 1, i)
+        return grid
+
+    def _tick_row(self) -> QHBoxLayout:
+        row = QHBoxLayout()
+        row.setSpacing(8)
+        for box in self.ticks.values():
+            row.addWidget(box)
+        row.addStretch(1)
+        return row
 
     def _more(self) -> QWidget:
         self.more = QWidget()
         grid = QGridLayout(self.more)
         grid.setContentsMargins(0, 0, 0, 0)
-        rows = (("avoid", self.avoid), ("weight", self.weight), ("strength", self.strength), ("feather", self.feather), ("seed", self.seed))
-        labelled(grid, *rows)
-        ticks = QGridLayout()
-        for i, box in enumerate(self.ticks.values()):
-            ticks.addWidget(box, i // 3, i % 3)
-        grid.addLayout(ticks, len(rows), 0, 1, 2)
-        places = QGridLayout()
+        labelled(grid, ("avoid", self.avoid))
+        places = QHBoxLayout()
         places.setSpacing(4)
-        for i, (label, field) in enumerate(self.sizes.items()):
+        for label, field in self.sizes.items():
             faint = QLabel(label)
             faint.setObjectName("faint")
-            places.addWidget(faint, i // 2, 2 * (i % 2))
-            places.addWidget(field, i // 2, 2 * (i % 2) + 1)
-        grid.addLayout(places, len(rows) + 1, 0, 1, 2)
-        grid.addWidget(self.told, len(rows) + 2, 0, 1, 2)
+            places.addWidget(faint)
+            places.addWidget(field)
+        grid.addLayout(places, 1, 0, 1, 2)
+        grid.addWidget(self.told, 2, 0, 1, 2)
+        self.more.hide()
         return self.more
 
     def _connect(self) -> None:
@@ -119,9 +139,12 @@ class ElementCard(QFrame):
             box.toggled.connect(partial(self._tick, name))
         for name, field in self.sizes.items():
             field.set_to.connect(partial(self._resize, name))
-        self.farther.clicked.connect(lambda: self.move(-1))
-        self.nearer.clicked.connect(lambda: self.move(1))
+        self.farther.clicked.connect(lambda: self.move_depth(-1))
+        self.nearer.clicked.connect(lambda: self.move_depth(1))
         self.remove.clicked.connect(self._delete)
+        self.fold.toggled.connect(self._unfold)
+        self.view.selection.chosen.connect(self.show_for)
+        self.document.changed.connect(lambda *_: self.refresh())
 
     # --- changing
 
@@ -130,6 +153,11 @@ class ElementCard(QFrame):
         """None when it is gone: what was being typed in its card comes a moment later."""
         sheet = self.document.sheet
         return sheet.element(self.key) if sheet.has_element(self.key) else None
+
+    @property
+    def about(self) -> tuple[float, float, float, float] | None:
+        e = self.element
+        return None if e is None else e.outline.box
 
     def _change(self, what: str, **values: object) -> None:
         e = self.element
@@ -179,16 +207,27 @@ class ElementCard(QFrame):
         if e is not None:
             self.document.edit(self.document.sheet.without_element(self.key), f"delete “{e.name}”")
 
-    def move(self, by: int) -> None:  # type: ignore[override]
+    def move_depth(self, by: int) -> None:
         """Moves the element one place nearer (1) or farther (-1)."""
         move_element(self.document, self.key, by)
 
     # --- showing
 
-    def show_element(self, index: int, chosen: bool) -> None:
+    def show_for(self, key: int | None) -> None:
+        """Shows one element, or none; what is just being typed is the old one's."""
+        focused = self.focusWidget()
+        if focused is not None and focused.hasFocus() and key != self.key:
+            self.view.setFocus()
+        self.key = -1 if key is None else key
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the element as it is, beside it."""
         e = self.element
         if e is None:
+            self.hide()
             return
+        index = next(i for i, x in enumerate(self.document.sheet.elements) if x.key == self.key)
         if self._index != index:
             self._index = index
             self.swatch.setStyleSheet(f"background: {element_colour(index).name()}; border-radius: 3px;")
@@ -200,18 +239,15 @@ class ElementCard(QFrame):
         for name, box in self.ticks.items():
             show_checked(box, getattr(e, name))
         self.figure.setVisible(self._pack is not None and self._pack.figures is not None and room_for_figure(e.outline) is not None)
-        if chosen:
-            self._show_places(e)
-            self.told.setText(self._told())
+        self._show_places(e)
+        self.told.setText(self._told())
         self.strength.show_text(_written(e.strength))
         self.seed.show_text(_written(e.seed))
-        self.more.setVisible(chosen)
-        if self.property("chosen") != chosen:
-            self.setProperty("chosen", chosen)
-            style = self.style()
-            if style is not None:
-                style.unpolish(self)
-                style.polish(self)
+        self.place()
+
+    def _unfold(self, on: bool) -> None:
+        self.more.setVisible(on)
+        QTimer.singleShot(0, self.place)
 
     def _show_places(self, e: Element) -> None:
         sheet, (x0, y0, x1, y1) = self.document.sheet, e.outline.box
@@ -225,20 +261,6 @@ class ElementCard(QFrame):
             return ""
         most = "" if self._pack is None else f" of {self._pack.info.rows}"
         return f"Told here ({len(said)}{most} phrases): {', '.join(said)}"
-
-    # --- by hand
-
-    def mousePressEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None:
-            self._dragging = self.swatch.geometry().adjusted(-8, -6, 6, 6).contains(event.position().toPoint())
-        self.picked.emit(self.key)
-
-    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
-        if event is not None and self._dragging:
-            self.dragged.emit(self.key, event.globalPosition().toPoint())
-
-    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
-        self._dragging = False
 
 
 def move_element(document: Document, key: int, by: int) -> None:

@@ -1,0 +1,64 @@
+"""The line at the bottom: what the tool in the hand does, what is on that is not usual, and the zoom."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QToolButton, QWidget
+
+from ..sheet_view.view import SheetView
+
+HEIGHT = 26
+
+
+class HintLine(QWidget):
+    """unusual: what is on that is not usual, each with the key that undoes it."""
+
+    def __init__(self, view: SheetView, unusual: Callable[[], list[str]]) -> None:
+        super().__init__()
+        self.setObjectName("panel")
+        self.setFixedHeight(HEIGHT)
+        self._view, self._unusual = view, unusual
+        self.modes, self.hint = QLabel(), QLabel()
+        self.modes.setObjectName("warning")
+        self.modes.setAccessibleName("what is on")
+        self.hint.setObjectName("faint")
+        self.hint.setAccessibleName("what the hand does")
+        # Longer hints are cut rather than making the window wider.
+        self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.zoom = QLabel("100 %")
+        self.zoom.setToolTip("Zoom: wheel, or + and −")
+        self.zoom.setObjectName("faint")
+        row = QHBoxLayout(self)
+        row.setContentsMargins(10, 0, 8, 0)
+        row.setSpacing(8)
+        row.addWidget(self.modes)
+        row.addWidget(self.hint, 1)
+        row.addWidget(self.zoom)
+        for text, tip, act in (
+            ("fit", "Show the whole sheet (0)", view.fit),
+            ("1:1", "One sheet pixel on one screen pixel (1)", lambda: view.zoom_to(1.0)),
+        ):
+            button = QToolButton()
+            button.setObjectName("small")
+            button.setText(text)
+            button.setToolTip(tip)
+            button.clicked.connect(lambda _=False, act=act: act())
+            row.addWidget(button)
+        view.tool_changed.connect(lambda _: self.refresh())
+        view.brush.changed.connect(self.refresh)
+        view.zoomed.connect(lambda s: self.zoom.setText(f"{100 * s:.0f} %"))
+        self.refresh()
+
+    @property
+    def text(self) -> str:
+        """All that is said."""
+        return " · ".join(x for x in (self.modes.text(), self.hint.text()) if x)
+
+    def refresh(self) -> None:
+        """Shows what is so just now."""
+        modes = self._unusual()
+        self.modes.setText(" · ".join(modes))
+        self.modes.setVisible(bool(modes))
+        self.hint.setText(self._view.hands[self._view.tool].hint)
+        self.hint.setToolTip(self.hint.text())

@@ -1,0 +1,97 @@
+"""How a take is drawn in the strip: its picture as large as there is room, under it a tick for each element and a short line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPalette, QPen, QPixmap
+from PyQt6.QtWidgets import QListWidget, QStyle, QStyledItemDelegate, QStyleOptionViewItem
+
+from ..look.look import HATCHES, element_colour
+
+#: Screen pixels: round a take, of its row of ticks and of its line, of a tick; the least picture.
+MARGIN, TICKS, LINE, TICK, LEAST = 5, 13, 16, 9, 40
+PICTURE = Qt.ItemDataRole.UserRole
+#: Of each element that was judged: its place among the elements, and whether it landed.
+Landed = list[tuple[int, bool]]
+
+
+class TakeDelegate(QStyledItemDelegate):
+    """landed: of the take in a row, its ticks."""
+
+    def __init__(self, strip: QListWidget, landed: Callable[[int], Landed]) -> None:
+        super().__init__(strip)
+        self._list, self._landed = strip, landed
+
+    def side(self) -> int:
+        """Of the pictures, as the strip's height allows."""
+        port = self._list.viewport()
+        height = 100 if port is None else port.height()
+        return max(LEAST, height - TICKS - LINE - 2 * MARGIN - 4)
+
+    def _size(self, picture: QPixmap | None) -> QSize:
+        side = self.side()
+        ratio = 1.0 if picture is None or picture.isNull() else picture.width() / picture.height()
+        return QSize(max(LEAST, round(side * min(ratio, 2.2))), side)
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
+        size = self._size(index.data(PICTURE))
+        return QSize(max(size.width(), 76) + 2 * MARGIN, size.height() + TICKS + LINE + 2 * MARGIN)
+
+    def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
+        if painter is None:
+            return
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+        whole, chosen = QRectF(option.rect), bool(option.state & QStyle.StateFlag.State_Selected)
+        palette = self._list.palette()
+        if chosen:
+            painter.setPen(Qt.PenStyle.NoPen)
+            painter.setBrush(palette.color(QPalette.ColorRole.Highlight))
+            painter.drawRoundedRect(whole.adjusted(1, 1, -1, -1), 6, 6)
+        picture: QPixmap | None = index.data(PICTURE)
+        size = self._size(picture)
+        place = QRectF(whole.center().x() - size.width() / 2, whole.top() + MARGIN, size.width(), size.height())
+        if picture is not None and not picture.isNull():
+            at = QRectF(picture.rect())
+            k = min(place.width() / at.width(), place.height() / at.height())
+            w, h = at.width() * k, at.height() * k
+            painter.drawPixmap(QRectF(place.center().x() - w / 2, place.center().y() - h / 2, w, h), picture, at)
+        self._paint_ticks(painter, QRectF(whole.left(), place.bottom() + 1, whole.width(), TICKS), self._landed(index.row()))
+        role = QPalette.ColorRole.HighlightedText if chosen else QPalette.ColorRole.WindowText
+        painter.setPen(palette.color(role))
+        text = painter.fontMetrics().elidedText(short(str(index.data() or "")), Qt.TextElideMode.ElideRight, int(whole.width()) - 4)
+        painter.drawText(QRectF(whole.left(), place.bottom() + TICKS, whole.width(), LINE), Qt.AlignmentFlag.AlignCenter, text)
+        painter.restore()
+
+    @staticmethod
+    def _paint_ticks(painter: QPainter, row: QRectF, landed: Landed) -> None:
+        step = min(TICK + 3.0, row.width() / max(1, len(landed)))
+        x = row.center().x() - step * len(landed) / 2
+        for i, (index, full) in enumerate(landed):
+            paint_tick(painter, QRectF(x + i * step + (step - TICK) / 2, row.top() + 2, TICK, TICK), index, full)
+
+
+def paint_tick(painter: QPainter, at: QRectF, index: int, landed: bool) -> None:
+    """An element's tick in its colour and hatch: full where it landed, hollow where it missed."""
+    colour = element_colour(index)
+    painter.setPen(QPen(QColor("#fffaf0"), 2.6))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawEllipse(at)
+    if landed:
+        disc = QPainterPath()
+        disc.addEllipse(at)
+        painter.fillPath(disc, colour)
+        painter.fillPath(disc, QBrush(QColor(255, 250, 240, 150), HATCHES[index % len(HATCHES)]))
+    painter.setPen(QPen(colour, 1.6))
+    painter.drawEllipse(at)
+    if not landed:
+        painter.drawPoint(QPointF(at.center()))
+
+
+def short(label: str) -> str:
+    """What made a take, in one line: all that its label says but how it was placed."""
+    first, *rest = label.split("\n")
+    return " · ".join([first, *(line.removeprefix("seed ") for line in rest if not line.startswith("placed"))])

@@ -1,0 +1,300 @@
+"""The desk as it is laid out: the sheet stays in its place, signs are drawn, the ladder, the strip, folds and the line of hints."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from importlib.resources import files
+
+import numpy as np
+import pytest
+from by_hand import LEFT, draw, key, run, strip
+from hypothesis import given
+from hypothesis import strategies as st
+from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QSize, Qt
+from PyQt6.QtGui import QEnterEvent, QMouseEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QToolButton, QWidget
+
+from waldrand.core.passes.kinds import KINDS
+from waldrand.core.values.element import Element
+from waldrand.core.values.outline import Outline
+from waldrand.desk.columns.floating import beside
+from waldrand.desk.look.images import from_image
+from waldrand.desk.look.look import PARCHMENT, SPRUCE
+from waldrand.desk.look.signs import drawn, sign_text
+from waldrand.desk.tools import TOOLS
+
+SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
+
+
+def corners(window):
+    """Where the sheet's two corners lie on the screen."""
+    QApplication.processEvents()
+    rect = window.document.sheet.rect
+    return [window.view.mapToGlobal(window.view.mapFromScene(x, y)) for x, y in ((0, 0), (rect.x1, rect.y1))]
+
+
+def many(window, count):
+    words = ("red fox", "birch", "white cottage")
+    elements = tuple(
+        Element(k, f"e{k}", Outline("box", (8 * (k % 20), 8 * (k // 20), 8 * (k % 20) + 20, 8 * (k // 20) + 20)), words[k % 3])
+        for k in range(1, count + 1)
+    )
+    window.document.edit(replace(window.document.sheet, elements=elements), "many")
+
+
+# --- the sheet's place
+
+
+@pytest.mark.parametrize("tool", list(TOOLS))
+def test_choosing_a_tool_leaves_the_sheet_where_it_is(kept, tool):
+    before = corners(kept)
+    kept.rail.tools[tool].trigger()
+    assert kept.view.tool == tool
+    assert corners(kept) == before
+
+
+@pytest.mark.parametrize("fold", [Qt.Key.Key_F6, Qt.Key.Key_F7, Qt.Key.Key_F8])
+def test_folding_a_part_leaves_the_sheet_where_it_is(kept, fold):
+    before, room = corners(kept), kept.view.width() * kept.view.height()
+    key(kept, fold)
+    QApplication.processEvents()
+    assert kept.view.width() * kept.view.height() > room
+    assert corners(kept) == before
+    key(kept, fold)
+    assert corners(kept) == before
+
+
+def test_messages_takes_words_and_choices_leave_the_sheet_where_it_is(kept, wait):
+    before = corners(kept)
+    kept.say("Something was said that is a good deal longer than the others, so that it needs more room than they do.")
+    assert corners(kept) == before
+    kept.view.selection.choose(kept.document.sheet.elements[0].key)
+    assert corners(kept) == before
+    kept.document.edit(replace(kept.document.sheet, scene=replace(kept.document.sheet.scene, words="green, " * 60)), "words")
+    assert corners(kept) == before
+    kept.passes.fold.button.click()
+    kept.passes.kinds["rework"].click()
+    assert corners(kept) == before
+    run(kept, wait)
+    assert corners(kept) == before
+
+
+def test_the_sheet_alone_is_as_large_as_the_window_allows(kept):
+    key(kept, Qt.Key.Key_F9)
+    QApplication.processEvents()
+    assert not kept.elements.isVisible()
+    assert not kept.passes.isVisible()
+    assert not kept.tray.isVisible()
+    assert kept.view.width() > 0.9 * kept.width()
+    key(kept, Qt.Key.Key_F9)
+    assert kept.elements.isVisible()
+
+
+@pytest.mark.parametrize(("width", "height"), [(900, 600), (1280, 760), (2560, 1600)])
+def test_nothing_lies_outside_the_window(kept, width, height):
+    kept.resize(width, height)
+    QApplication.processEvents()
+    assert (kept.width(), kept.height()) == (width, height)
+    for part in (kept.rail, kept.view, kept.tray, kept.passes.run, kept.hints, kept.scene, kept.tray.keep):
+        place = QRect(part.mapTo(kept, QPoint(0, 0)), part.size())
+        assert kept.rect().contains(place), part
+
+
+@pytest.mark.parametrize("kind", list(KINDS))
+def test_nothing_in_the_pass_column_is_cut_off(kept, kind):
+    kept.passes.kinds[kind].click()
+    kept.passes.fold.unfold(True)
+    QApplication.processEvents()
+    width = kept.passes.width()
+    for part in kept.passes.findChildren(QWidget):
+        if part.isVisible() and isinstance(part, QToolButton):
+            right = part.mapTo(kept.passes, QPoint(part.width(), 0)).x()
+            assert right <= width, part.accessibleName() or part.text()
+
+
+def test_the_sheet_has_most_of_the_room(kept):
+    kept.resize(1280, 800)
+    QApplication.processEvents()
+    assert kept.view.width() >= 800
+    assert kept.view.height() >= 600
+
+
+# --- signs
+
+
+@pytest.mark.parametrize("name", [hand.sign or name for name, hand in TOOLS.items()])
+def test_signs_are_there_in_the_colour_of_the_ink_at_every_size(app, name):
+    assert (files("waldrand") / "data" / "signs" / f"{name}.svg").is_file()
+    assert "currentColor" in sign_text(name)
+    for look in (PARCHMENT, SPRUCE):
+        for side in (22, 44):
+            pixels = from_image(drawn(name, look.ink, side).toImage())
+            seen = pixels[..., 3] > 200
+            assert 0.02 < seen.mean() < 0.8
+            ink = np.array([int(look.ink[i : i + 2], 16) for i in (1, 3, 5)])
+            assert np.abs(pixels[seen][:, :3].astype(int) - ink).max() < 12
+
+
+def test_every_tool_has_its_own_sign():
+    texts = [sign_text(name) for name in TOOLS]
+    assert len(set(texts)) == len(texts)
+
+
+# --- bare pictures and the line of hints
+
+
+def test_a_key_shows_the_bare_picture_while_it_is_held(kept):
+    draw(kept, Qt.Key.Key_R, "red", 20, 20, 90, 90)
+    QTest.keyPress(kept, Qt.Key.Key_Z)
+    bare = kept.view.grab().toImage()
+    QTest.keyRelease(kept, Qt.Key.Key_Z)
+    assert kept.view.grab().toImage() != bare
+    key(kept, Qt.Key.Key_Z, SHIFT)
+    assert "only the picture (Shift+Z)" in kept.hints.text
+    key(kept, Qt.Key.Key_Z, SHIFT)
+    assert "only the picture" not in kept.hints.text
+
+
+def test_unusual_modes_are_said_with_the_key_that_ends_them(window):
+    key(window, Qt.Key.Key_O)
+    assert "outlines hidden (O)" in window.hints.text
+    key(window, Qt.Key.Key_O)
+    assert "outlines hidden" not in window.hints.text
+    window.rail.tools["brush"].trigger()
+    key(window, Qt.Key.Key_X)
+    assert "eraser on (X)" in window.hints.text
+    window.rail.tools["arrange"].trigger()
+    assert "eraser" not in window.hints.text
+
+
+@pytest.mark.parametrize("tool", list(TOOLS))
+def test_every_tool_says_what_it_does(window, tool):
+    window.rail.tools[tool].trigger()
+    assert window.view.hands[tool].hint
+    assert window.view.hands[tool].hint in window.hints.text
+
+
+# --- the ladder
+
+
+def test_the_ladder_and_the_sheet_choose_the_same(two):
+    first, second = (e.key for e in two.document.sheet.elements)
+    ladder = two.elements.ladder
+    QTest.mouseClick(ladder.viewport(), LEFT, pos=ladder.visualItemRect(ladder.item(0)).center())
+    assert two.view.selection.keys == (first,)
+    QTest.mouseClick(ladder.viewport(), LEFT, CTRL, ladder.visualItemRect(ladder.item(1)).center())
+    assert set(two.view.selection.keys) == {first, second}
+    two.view.selection.choose(second)
+    assert [i.row() for i in ladder.selectedIndexes()] == [1]
+
+
+def test_many_elements_can_be_looked_for(window):
+    many(window, 12)
+    assert not window.elements.search.isVisible()
+    many(window, 200)
+    assert window.elements.search.isVisible()
+    QTest.keyClicks(window.elements.search, "fox")
+    ladder = window.elements.ladder
+    seen = [ladder.item(i).text() for i in range(ladder.count()) if not ladder.item(i).isHidden()]
+    assert 60 < len(seen) < 70
+    assert all("fox" in text for text in seen)
+    window.elements.search.clear()
+    assert not any(ladder.item(i).isHidden() for i in range(ladder.count()))
+
+
+def test_what_is_unusual_about_an_element_stands_in_its_row(two):
+    e = two.document.sheet.elements[0]
+    two.document.edit(two.document.sheet.with_element(replace(e, locked=True, hold=True)), "lock")
+    assert two.elements.ladder.item(0).text().endswith("(held, locked)")
+
+
+# --- the strip
+
+
+def test_the_strip_lies_beside_its_element_and_goes_while_the_hand_is_at_work(window):
+    e = draw(window, Qt.Key.Key_R, "red", 20, 20, 90, 90)
+    made = strip(window, e.key)
+    view = window.view
+    QApplication.processEvents()
+    box = QRect(view.mapFromScene(20, 20), view.mapFromScene(90, 90))
+    assert made.isVisible()
+    assert not made.geometry().intersects(box)
+    at = box.center()
+    QTest.mousePress(view.viewport(), LEFT, pos=at)
+    assert not made.isVisible()
+    QTest.mouseRelease(view.viewport(), LEFT, pos=at)
+    assert made.isVisible()
+    view.selection.choose(None)
+    assert not made.isVisible()
+
+
+def test_the_strip_stays_where_it_was_put_until_it_is_let_go(window):
+    e = draw(window, Qt.Key.Key_R, "red", 20, 20, 90, 90)
+    made = strip(window, e.key)
+    QApplication.processEvents()
+    grip, before = made.swatch.geometry().center(), made.pos()
+    QTest.mousePress(made, LEFT, pos=grip)
+    to = QPointF(grip + QPoint(-40, 60))
+    QApplication.sendEvent(made, QMouseEvent(QEvent.Type.MouseMove, to, LEFT, LEFT, Qt.KeyboardModifier.NoModifier))
+    QTest.mouseRelease(made, LEFT, pos=grip)
+    put = made.pos()
+    assert put != before
+    made.weight.setValue(2.0)
+    assert made.pos() == put
+    QTest.mouseDClick(made, LEFT, pos=made.swatch.geometry().center())
+    assert made.pos() == before
+
+
+@given(
+    st.integers(-50, 900), st.integers(-50, 700), st.integers(10, 400), st.integers(10, 400), st.integers(600, 1600), st.integers(500, 1200)
+)
+def test_a_strip_covers_nothing_where_there_is_room(x, y, w, h, width, height):
+    around, size, port = QRect(x, y, w, h), QSize(300, 150), QRect(0, 0, width, height)
+    seen = around.intersected(port)
+    place = QRect(beside(around, size, port), size)
+    clamped = QRect(QPoint(min(max(0, place.x()), width - 300), min(max(0, place.y()), height - 150)), size)
+    left, right, above, below = seen.left(), width - seen.right(), seen.top(), height - seen.bottom()
+    if seen.isEmpty() or max(left, right) > 302 or max(above, below) > 152:
+        assert not clamped.adjusted(1, 1, -1, -1).intersects(around)
+
+
+# --- takes
+
+
+def test_the_pointer_on_a_take_shows_it_and_takes_nothing_away(with_take, wait):
+    tray = with_take.tray
+    tray.rest()
+    sheet, seen = with_take.document.sheet, []
+    tray.hovered.connect(seen.append)
+    at = tray.list.visualItemRect(tray.list.item(0)).center()
+    none = Qt.MouseButton.NoButton
+    QApplication.sendEvent(tray.list.viewport(), QEnterEvent(QPointF(at), QPointF(at), QPointF(at)))
+    move = QMouseEvent(QEvent.Type.MouseMove, QPointF(at), none, none, Qt.KeyboardModifier.NoModifier)
+    QApplication.sendEvent(tray.list.viewport(), move)
+    wait(lambda: bool(seen))
+    assert seen[-1] is tray.takes[0]
+    QApplication.sendEvent(tray.list, QEvent(QEvent.Type.Leave))
+    assert seen[-1] is None
+    assert tray.current is None
+    assert with_take.document.sheet is sheet
+
+
+def test_the_strip_of_takes_can_be_made_higher(with_take):
+    before = with_take.tray.list.visualItemRect(with_take.tray.list.item(0)).height()
+    with_take.middle.setSizes([200, 400])
+    QApplication.processEvents()
+    assert with_take.tray.list.visualItemRect(with_take.tray.list.item(0)).height() > before
+
+
+# --- the fold of settings
+
+
+def test_a_fold_says_what_differs_from_what_the_model_recommends(window):
+    assert "<b>" not in window.passes.fold.line.text()
+    window.passes.guidance.setValue(9.0)
+    assert "<b>guidance 9</b>" in window.passes.fold.line.text()
+    window.passes.fold.unfold(False)
+    assert not window.passes.guidance.isVisible()
+    assert window.passes.takes.isVisible()
+    assert window.passes.fold.line.isVisible()
