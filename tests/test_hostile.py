@@ -92,7 +92,7 @@ def refused_or_read(act) -> bool:
         act()
     except Refused as error:
         said = str(error)
-    assert not said or said[:1].isupper() or said[:1] in "“/["
+    assert not said or said[:1].isupper() or said[:1].isdigit() or said[:1] in "“/["
     assert not said or said.rstrip()[-1] in ".?)"
     return not said
 

@@ -407,7 +407,7 @@ def test_wipe_and_difference_between_two_takes(with_take):
     tray.list.setCurrentRow(1)
     assert tray.partner is tray.takes[0]
     drag(with_take, 128, 100, 60, 100)
-    assert view.canvas.wipe == pytest.approx(60 / 256, abs=0.02)
+    assert view.canvas.wipe.share == pytest.approx(60 / 256, abs=0.02)
     assert boxes(with_take)[0] == (10, 60, 110, 240)
     with_take.shown.difference.trigger()
     assert with_take.takes.difference

@@ -157,6 +157,7 @@ class MainWindow(QMainWindow):
         self.view.set_look(look)
         self.rail.set_look(look)
         self.elements.ladder.set_look(look)
+        self.tray.delegate.set_look(look)
         self.passes.set_look(look)
         self.dark_action.setChecked(look is SPRUCE)
 

@@ -5,11 +5,16 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import partial
 
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QGridLayout, QHBoxLayout, QLabel, QSizePolicy, QWidget
 
 from ...core.values.layers import Layer
 from ..document import Document
 from .widgets import number, show_checked, show_number, small_button
+
+#: Screen pixels that the tick takes of the name's room.
+TICK_WIDTH = 22
 
 
 class LayerRow(QWidget):
@@ -19,7 +24,6 @@ class LayerRow(QWidget):
         super().__init__()
         self.document, self.key = document, key
         self.visible_box = QCheckBox()
-        self.visible_box.setToolTip("Show or hide this layer.")
         # A long name is cut rather than making the column wider.
         self.visible_box.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.down, self.up = (
@@ -33,7 +37,8 @@ class LayerRow(QWidget):
         self.opacity = number(0, 1, 0.05, 2, "Opacity of the patch: 0 is not seen, 1 covers.", "patch opacity")
         self.edge = QWidget()
         edge = QGridLayout(self.edge)
-        edge.setContentsMargins(20, 0, 0, 0)
+        edge.setContentsMargins(0, 0, 0, 0)
+        edge.setVerticalSpacing(1)
         self._edges: dict[str, tuple[QLabel, QDoubleSpinBox]] = {}
         for column, (label, box) in enumerate((("opacity", self.opacity), ("grow", self.grow), ("feather", self.feather))):
             faint = QLabel(label)
@@ -45,10 +50,12 @@ class LayerRow(QWidget):
         grid = QGridLayout(self)
         grid.setContentsMargins(2, 0, 0, 0)
         grid.setColumnStretch(0, 1)
+        grid.setVerticalSpacing(2)
         grid.addWidget(self.visible_box, 0, 0)
         buttons = QHBoxLayout()
         buttons.setSpacing(0)
         for b in (self.down, self.up, self.copy, self.remove):
+            b.setObjectName("tiny")
             buttons.addWidget(b)
         grid.addLayout(buttons, 0, 1)
         grid.addWidget(self.edge, 1, 0, 1, 2)
@@ -86,10 +93,21 @@ class LayerRow(QWidget):
                 self.document.sheet.with_layer(layer.changed(**{what: value})), f"{what} of “{layer.name}”", f"{what} of patch {self.key}"
             )
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        if self.document.sheet.has_layer(self.key):
+            self._fit_name(self._layer().name)
+
+    def _fit_name(self, name: str) -> None:
+        room = max(20, self.visible_box.width() - TICK_WIDTH)
+        self.visible_box.setText(self.fontMetrics().elidedText(name, Qt.TextElideMode.ElideRight, room))
+
     def show_layer(self) -> None:
         """Shows the layer as it is."""
         layer = self._layer()
-        self.visible_box.setText(f"{layer.sort}: {layer.name}")
+        self.visible_box.setToolTip(f"Show or hide this layer. {layer.sort}: {layer.name}")
+        self.visible_box.setAccessibleName(f"{layer.sort}: {layer.name}")
+        self._fit_name(layer.name)
         show_checked(self.visible_box, layer.visible)
         self.edge.setVisible(bool(layer.edge))
         for what, (label, box) in self._edges.items():

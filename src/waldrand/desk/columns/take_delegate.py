@@ -1,17 +1,19 @@
-"""How a take is drawn in the strip: its picture as large as there is room, under it a tick for each element and a short line."""
+"""How a take is drawn in the strip: its picture as large as there is room, on it a tick for each element, under it a short line."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
 from PyQt6.QtCore import QModelIndex, QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPalette, QPen, QPixmap
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap
 from PyQt6.QtWidgets import QListWidget, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from ..look.look import HATCHES, element_colour
+from ..look.look import HATCHES, PARCHMENT, Look, element_colour
 
 #: Screen pixels: round a take, of its row of ticks and of its line, of a tick; the least picture.
-MARGIN, TICKS, LINE, TICK, LEAST = 5, 13, 16, 9, 40
+MARGIN, TICKS, LINE, TICK, LEAST = 4, 13, 15, 9, 40
+#: The least width of a take, for its line.
+WIDE = 92
 PICTURE = Qt.ItemDataRole.UserRole
 #: Of each element that was judged: its place among the elements, and whether it landed.
 Landed = list[tuple[int, bool]]
@@ -22,13 +24,17 @@ class TakeDelegate(QStyledItemDelegate):
 
     def __init__(self, strip: QListWidget, landed: Callable[[int], Landed]) -> None:
         super().__init__(strip)
-        self._list, self._landed = strip, landed
+        self._list, self._landed, self.look = strip, landed, PARCHMENT
+
+    def set_look(self, look: Look) -> None:
+        self.look = look
+        self._list.viewport().update()  # type: ignore[union-attr]
 
     def side(self) -> int:
         """Of the pictures, as the strip's height allows."""
         port = self._list.viewport()
         height = 100 if port is None else port.height()
-        return max(LEAST, height - TICKS - LINE - 2 * MARGIN - 4)
+        return max(LEAST, height - LINE - 2 * MARGIN - 4)
 
     def _size(self, picture: QPixmap | None) -> QSize:
         side = self.side()
@@ -37,7 +43,7 @@ class TakeDelegate(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
         size = self._size(index.data(PICTURE))
-        return QSize(max(size.width(), 76) + 2 * MARGIN, size.height() + TICKS + LINE + 2 * MARGIN)
+        return QSize(max(size.width(), WIDE) + 2 * MARGIN, size.height() + LINE + 2 * MARGIN)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
         if painter is None:
@@ -46,10 +52,9 @@ class TakeDelegate(QStyledItemDelegate):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         whole, chosen = QRectF(option.rect), bool(option.state & QStyle.StateFlag.State_Selected)
-        palette = self._list.palette()
         if chosen:
             painter.setPen(Qt.PenStyle.NoPen)
-            painter.setBrush(palette.color(QPalette.ColorRole.Highlight))
+            painter.setBrush(QColor(self.look.accent))
             painter.drawRoundedRect(whole.adjusted(1, 1, -1, -1), 6, 6)
         picture: QPixmap | None = index.data(PICTURE)
         size = self._size(picture)
@@ -59,11 +64,10 @@ class TakeDelegate(QStyledItemDelegate):
             k = min(place.width() / at.width(), place.height() / at.height())
             w, h = at.width() * k, at.height() * k
             painter.drawPixmap(QRectF(place.center().x() - w / 2, place.center().y() - h / 2, w, h), picture, at)
-        self._paint_ticks(painter, QRectF(whole.left(), place.bottom() + 1, whole.width(), TICKS), self._landed(index.row()))
-        role = QPalette.ColorRole.HighlightedText if chosen else QPalette.ColorRole.WindowText
-        painter.setPen(palette.color(role))
+        self._paint_ticks(painter, QRectF(place.left(), place.bottom() - TICKS, place.width(), TICKS), self._landed(index.row()))
+        painter.setPen(QColor(self.look.on_accent if chosen else self.look.ink))
         text = painter.fontMetrics().elidedText(short(str(index.data() or "")), Qt.TextElideMode.ElideRight, int(whole.width()) - 4)
-        painter.drawText(QRectF(whole.left(), place.bottom() + TICKS, whole.width(), LINE), Qt.AlignmentFlag.AlignCenter, text)
+        painter.drawText(QRectF(whole.left(), place.bottom() + 1, whole.width(), LINE), Qt.AlignmentFlag.AlignCenter, text)
         painter.restore()
 
     @staticmethod

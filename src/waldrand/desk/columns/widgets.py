@@ -60,8 +60,6 @@ def scrolled(layout: QLayout) -> QScrollArea:
     scroll.setWidgetResizable(True)
     scroll.setWidget(inner)
     scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    # Always there, so that nothing shifts when it is needed.
-    scroll.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOn)
     return scroll
 
 

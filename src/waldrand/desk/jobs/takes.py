@@ -66,7 +66,8 @@ class Takes:
             pixels = np.dstack([self._apart(entry, way), pixels[..., 3]])
         self.view.canvas.show_overlay(pixels, entry.take.frame.moved(*way))
         if partner is not None and partner is not entry and not self.difference and (other := partner.take.way_to(sheet)) is not None:
-            self.view.canvas.show_wipe(partner.take.to_patch(0, "").shown, partner.take.frame.moved(*other))
+            sheet = self.document.sheet
+            self.view.canvas.wipe.show(partner.take.to_patch(0, "").shown, partner.take.frame.moved(*other), (sheet.width, sheet.height))
 
     def _hover(self, entry: TrayTake | None) -> None:
         """Shows the take that the pointer rests on, and the shown one again when it goes on."""

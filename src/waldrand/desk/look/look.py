@@ -93,7 +93,6 @@ QToolButton#rail:hover {{ border-color: {look.line}; background: {look.card}; }}
 QToolButton#rail:checked {{ background: {look.accent}; border-color: {look.accent}; }}
 QToolButton#fold {{ border: none; background: transparent; padding: 2px 0; color: {look.faint}; }}
 QToolButton#fold:checked {{ background: transparent; color: {look.ink}; }}
-QSplitter::handle:vertical:hover {{ background: {look.accent}; }}
 #heading {{ font-size: 11px; font-weight: 600; color: {look.faint}; letter-spacing: 1px; }}
 #faint, #hint {{ color: {look.faint}; }}
 #warning {{ color: {look.warn}; }}
@@ -110,8 +109,10 @@ QPushButton#run {{ background: {look.accent}; color: {look.on_accent}; font-weig
   padding: 9px; border-radius: 8px; }}
 QPushButton#run:disabled {{ background: {look.line}; color: {look.faint}; }}
 QToolButton#tool {{ padding: 4px 4px; font-size: 12px; }}
-QToolButton#small {{ padding: 1px 5px; border-color: transparent; background: transparent; }}
-QToolButton#small:hover {{ border-color: {look.accent}; }}
+QToolButton#tiny {{ padding: 1px 1px; }}
+QToolButton#small {{ padding: 1px 5px; }}
+QToolButton#small, QToolButton#tiny {{ border-color: transparent; background: transparent; }}
+QToolButton#small:hover, QToolButton#tiny:hover {{ border-color: {look.accent}; }}
 QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {look.faint}; border-radius: 3px; background: {look.field}; }}
 QCheckBox::indicator:checked {{ background: {look.accent}; border-color: {look.accent}; }}
 QCheckBox::indicator:focus {{ border-color: {look.ink}; }}

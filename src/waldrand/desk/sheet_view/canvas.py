@@ -19,9 +19,10 @@ from .brush import Brush
 from .element_item import ElementItem
 from .picture_items import FigureItem, MaskItem, PictureItem
 from .selection import Selection
+from .wipe import Wipe
 
-#: Screen pixels from which the line between two takes is taken hold of, and of a corner's dot.
-WIPE_REACH, DOT = 10, 4.5
+#: Screen pixels of a corner's dot.
+DOT = 4.5
 #: The paper's two shades where there is no picture, and their squares in sheet pixels.
 PAPER, PAPER_SHADE, SQUARE = "#f4efe3", "#ebe4d4", 12
 
@@ -35,18 +36,16 @@ class Canvas(QGraphicsScene):
         self._sheet = Sheet(16, 16)
         self._items: dict[int, ElementItem] = {}
         self._picture, self._overlay, self._mask = PictureItem(), PictureItem(), MaskItem()
-        self._beside, self._figure = PictureItem(), FigureItem()
+        self._figure, self.wipe = FigureItem(), Wipe(self)
         self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
         self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
         self._ring = QGraphicsEllipseItem()
         self._snaps = (QGraphicsLineItem(), QGraphicsLineItem())
-        self._wipe_line = QGraphicsLineItem()
-        self._wipe = 0.5
+        self._hovered: int | None = None
         for z, item in (
             (-20, self._paper),
             (-10, self._picture),
             (-5, self._overlay),
-            (-4, self._beside),
             (50, self._mask),
             (55, self._figure),
             (60, self._frame),
@@ -56,11 +55,10 @@ class Canvas(QGraphicsScene):
             (5001, self._ring),
             (5002, self._snaps[0]),
             (5002, self._snaps[1]),
-            (5003, self._wipe_line),
         ):
             item.setZValue(z)
             self.addItem(item)
-        for item in (self._ring, self._frame, *self._snaps, self._wipe_line, self._beside):
+        for item in (self._ring, self._frame, *self._snaps):
             item.hide()
         brush.changed.connect(lambda: self.move_ring(self._ring.rect().center()))
 
@@ -77,7 +75,6 @@ class Canvas(QGraphicsScene):
             (self._frame, look.accent, 1.5, Qt.PenStyle.DashLine),
             (self._snaps[0], look.accent, 1.2, Qt.PenStyle.SolidLine),
             (self._snaps[1], look.accent, 1.2, Qt.PenStyle.SolidLine),
-            (self._wipe_line, "#fffaf0", 2.0, Qt.PenStyle.SolidLine),
             (self._draft, "#fffaf0", 2.0, Qt.PenStyle.DashLine),
             (self._lines, look.accent, 2.4, Qt.PenStyle.DotLine),
             (self._corners, "#2f2a24", 1.4, Qt.PenStyle.SolidLine),
@@ -119,7 +116,18 @@ class Canvas(QGraphicsScene):
             chosen, leading = e.key in self._selection.keys, e.key == self._selection.selected and handles
             gauge = gauges.get(e.key) if chosen else None
             self._items[e.key].show_element(e, i, chosen, scale, gauge, leading, figures.get(e.key))
+        self._show_hatches()
         self._show_lines()
+
+    def hover(self, key: int | None) -> None:
+        """The element that the pointer is on; over a picture only that one is hatched."""
+        self._hovered = key
+        self._show_hatches()
+
+    def _show_hatches(self) -> None:
+        over = self._sheet.has_picture or not self._overlay.empty
+        for key, item in self._items.items():
+            item.show_plain(over and key != self._hovered)
 
     def _show_lines(self) -> None:
         """The lines between parts that can be dragged."""
@@ -167,28 +175,8 @@ class Canvas(QGraphicsScene):
     def show_overlay(self, pixels: np.ndarray | None, rect: Rect) -> None:
         """Lays a take or a forming picture over the sheet without changing it."""
         self._overlay.show_pixels(pixels, rect)
-        self.show_wipe(None, rect)
-
-    def show_wipe(self, pixels: np.ndarray | None, rect: Rect) -> None:
-        """Lays another take beside the first, up to a line that can be dragged; None: no more."""
-        self._beside.show_pixels(pixels, rect)
-        self.move_wipe(self._wipe)
-
-    def move_wipe(self, share: float) -> None:
-        """Where the line between two takes stands, 0..1 of the sheet's width."""
-        self._wipe = min(1.0, max(0.0, share))
-        on, x = not self._beside.empty, self._wipe * self._sheet.width
-        self._beside.setVisible(on)
-        self._wipe_line.setVisible(on)
-        self._beside.show_until(x)
-        self._wipe_line.setLine(x, 0, x, self._sheet.height)
-
-    @property
-    def wipe(self) -> float:
-        return self._wipe
-
-    def at_wipe(self, point: QPointF, scale: float) -> bool:
-        return not self._beside.empty and abs(point.x() - self._wipe * self._sheet.width) * scale < WIPE_REACH
+        self.wipe.show(None, rect, (self._sheet.width, self._sheet.height))
+        self._show_hatches()
 
     def show_before(self, before: bool) -> None:
         """Hides what lies over the sheet, or the topmost layer that a pass made when nothing does, while `before`."""
@@ -197,7 +185,7 @@ class Canvas(QGraphicsScene):
             self.show_picture(self._sheet, made[-1].key if before else None)
         else:
             self._overlay.setVisible(not before)
-            self._beside.setVisible(not before and not self._beside.empty)
+            self.wipe.hide_beside(before)
 
     # --- the hand
 

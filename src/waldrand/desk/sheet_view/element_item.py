@@ -24,14 +24,14 @@ class ElementItem(QGraphicsItem):
     """An element's outline with its colour, hatch and label; chosen ones show handles, the leading one also its gauge.
 
     gauge: the denoise strength to show on the right edge, and whether it is the element's own; None for no gauge.
-    figure: what is fitted into the outline; it is hatched in the outline's place.
+    figure: what is fitted into the outline; it is hatched in the outline's place. plain: a thin line and no hatch, over a picture.
     """
 
     def __init__(self, element: Element, index: int) -> None:
         super().__init__()
         self.element, self.index, self.chosen = element, index, False
         self.gauge: tuple[float, bool] | None = None
-        self.leading = False
+        self.leading = self.plain = False
         self.figure: Outline | None = None
         self._path = outline_path(element.outline)
         self._scale = 1.0
@@ -63,6 +63,12 @@ class ElementItem(QGraphicsItem):
         small = size.width() * size.height() < MOST_CACHED
         self.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache if small else QGraphicsItem.CacheMode.NoCache)
         self.update()
+
+    def show_plain(self, plain: bool) -> None:
+        """A thin line and no hatch, unless it is chosen."""
+        if self.plain != plain:
+            self.plain = plain
+            self.update()
 
     def _label(self) -> str:
         e = self.element
@@ -111,25 +117,30 @@ class ElementItem(QGraphicsItem):
     def covers(self, point: QPointF) -> bool:
         return self._path.contains(point) or self.label_rect().contains(point)
 
+    def _paint_hatch(self, painter: QPainter, colour: QColor) -> None:
+        fill, hatch = QColor(colour), HATCHES[self.index % len(HATCHES)]
+        if self.figure is not None:
+            fill.setAlpha(26 if self.chosen else 14)
+            painter.fillPath(self._path, fill)
+        fill.setAlpha(90 if self.chosen else 34 if self.element.visible else 12)
+        if self.figure is not None:
+            paint_figure(painter, self.figure, self._scale, fill, hatch)
+            return
+        brush = QBrush(fill, hatch)
+        brush.setTransform(QTransform.fromScale(1 / self._scale, 1 / self._scale))
+        painter.fillPath(self._path, brush)
+
     def paint(self, painter: QPainter | None, option: QStyleOptionGraphicsItem | None, widget: QWidget | None = None) -> None:
         if painter is None:
             return
         colour = element_colour(self.index)
         s = self._scale
-        fill = QColor(colour)
-        if self.figure is not None:
-            fill.setAlpha(26 if self.chosen else 14)
-            painter.fillPath(self._path, fill)
-        fill.setAlpha(90 if self.chosen else 34 if self.element.visible else 12)
-        brush = QBrush(fill, HATCHES[self.index % len(HATCHES)])
-        brush.setTransform(QTransform.fromScale(1 / s, 1 / s))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        if self.figure is None:
-            painter.fillPath(self._path, brush)
-        else:
-            paint_figure(painter, self.figure, s, fill, HATCHES[self.index % len(HATCHES)])
+        thin = self.plain and not self.chosen
+        if not thin:
+            self._paint_hatch(painter, colour)
         # A pale line under the coloured one, so that it shows on dark and light pictures alike.
-        for c, width in ((QColor(255, 252, 240, 150), 3.6), (colour, 2.2 if self.chosen else 1.6)):
+        for c, width in ((QColor(255, 252, 240, 150), 2.6 if thin else 3.6), (colour, 2.2 if self.chosen else 1.2 if thin else 1.6)):
             pen = QPen(c, width)
             pen.setCosmetic(True)
             if self.element.hold or not self.element.visible:

@@ -224,7 +224,7 @@ class SheetView(QGraphicsView):
         if event.button() != Qt.MouseButton.LeftButton:
             return
         point = self.mapToScene(event.position().toPoint())
-        if self.canvas.at_wipe(point, self.scale_now):
+        if self.canvas.wipe.at(point, self.scale_now):
             self._wiping = True
             return
         self._pressed = True
@@ -237,13 +237,13 @@ class SheetView(QGraphicsView):
         at = event.position().toPoint()
         point = self.mapToScene(at)
         if self._wiping:
-            self.canvas.move_wipe(point.x() / self.document.sheet.width)
+            self.canvas.wipe.move(point.x() / self.document.sheet.width)
         elif self._pan_from is not None:
             self.pan(at.x() - self._pan_from.x(), at.y() - self._pan_from.y())
             self._pan_from = at
         elif self._pressed:
             self.hands[self.tool].drag(point, event)
-        elif self.canvas.at_wipe(point, self.scale_now):
+        elif self.canvas.wipe.at(point, self.scale_now):
             self.show_cursor(Qt.CursorShape.SplitHCursor)
         else:
             self.hands[self.tool].hover(point, event)

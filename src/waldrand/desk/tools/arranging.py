@@ -96,7 +96,8 @@ class Arrange(Hand):
 
     def hover(self, p: QPointF, event: QMouseEvent) -> None:
         v, shape = self.view, Qt.CursorShape
-        item, line = v.canvas.leading_item(), self.line_at(p)
+        item, line, under = v.canvas.leading_item(), self.line_at(p), v.canvas.element_at(p)
+        v.canvas.hover(under)
         if item is not None and item.gauge is not None and item.gauge_rect().contains(p):
             v.show_cursor(shape.SizeVerCursor)
         elif v.canvas.handle_at(p) is not None or (item is not None and item.turn_rect().contains(p)):
@@ -104,7 +105,7 @@ class Arrange(Hand):
         elif line is not None:
             v.show_cursor(shape.SplitHCursor if line[1] == "across" else shape.SplitVCursor)
         else:
-            v.show_cursor(shape.OpenHandCursor if v.canvas.element_at(p) is not None else shape.ArrowCursor)
+            v.show_cursor(shape.OpenHandCursor if under is not None else shape.ArrowCursor)
 
     def _gauge(self, p: QPointF) -> None:
         item = self.view.canvas.leading_item()
