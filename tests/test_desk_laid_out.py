@@ -225,6 +225,12 @@ def test_the_strip_lies_beside_its_element_and_goes_while_the_hand_is_at_work(wi
     assert not made.isVisible()
     QTest.mouseRelease(view.viewport(), LEFT, pos=at)
     assert made.isVisible()
+    # Nor is it in the way of a hand that draws.
+    for tool in ("box", "brush"):
+        window.rail.tools[tool].trigger()
+        assert not made.isVisible()
+    window.rail.tools["arrange"].trigger()
+    assert made.isVisible()
     view.selection.choose(None)
     assert not made.isVisible()
 

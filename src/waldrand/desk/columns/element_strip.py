@@ -54,8 +54,6 @@ class ElementStrip(Floating):
         layout.addLayout(self._numbers())
         layout.addLayout(self._tick_row())
         layout.addWidget(self._more())
-        # As high as what it shows.
-        layout.setSizeConstraint(QVBoxLayout.SizeConstraint.SetFixedSize)
         self._connect()
         self.hide()
 

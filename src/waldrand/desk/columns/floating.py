@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPoint, QRect, QSize, Qt
+from PyQt6.QtCore import QEvent, QPoint, QRect, QSize, Qt
 from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtWidgets import QFrame, QLabel
 
@@ -48,6 +48,13 @@ class Floating(QFrame):
         self.show()
         self.raise_()
 
+    def event(self, event: QEvent | None) -> bool:
+        done = super().event(event)
+        if event is not None and event.type() == QEvent.Type.LayoutRequest and self.isVisible():
+            # As high as what it shows.
+            self.place()
+        return done
+
     def _on_grip(self, event: QMouseEvent) -> bool:
         return self.swatch.geometry().adjusted(-8, -6, 6, 6).contains(event.position().toPoint())
 
@@ -74,7 +81,7 @@ def beside(around: QRect, size: QSize, port: QRect) -> QPoint:
     w, h = size.width(), size.height()
     y = min(max(around.top(), 0), max(0, port.height() - h))
     x = min(max(around.left(), 0), max(0, port.width() - w))
-    places = (QPoint(around.right(), y), QPoint(around.left() - w, y), QPoint(x, around.bottom()), QPoint(x, around.top() - h))
+    places = (QPoint(around.right() + 1, y), QPoint(around.left() - w, y), QPoint(x, around.bottom() + 1), QPoint(x, around.top() - h))
 
     def covers(at: QPoint) -> tuple[int, int]:
         inside = QPoint(min(max(at.x(), 0), max(0, port.width() - w)), min(max(at.y(), 0), max(0, port.height() - h)))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QDropEvent, QPainter, QPen, QTransform
+from PyQt6.QtGui import QBrush, QColor, QDrag, QDropEvent, QPainter, QPen, QTransform
 from PyQt6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from ...core.values.element import Element
@@ -160,6 +160,14 @@ class Ladder(QListWidget):
             lead = current.data(KEY) if current is not None else None
             self.picked.emit(tuple(sorted(keys, key=lambda k: k == lead)))
 
+    def startDrag(self, actions: Qt.DropAction) -> None:
+        # Qt's own would take the rows away afterwards; they go where the sheet says.
+        model = self.model()
+        assert model is not None
+        drag = QDrag(self)
+        drag.setMimeData(model.mimeData(self.selectedIndexes()))
+        drag.exec(Qt.DropAction.MoveAction)
+
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is None:
             return
@@ -169,7 +177,5 @@ class Ladder(QListWidget):
         under = self.itemAt(place)
         row = len(keys) if under is None else self.row(under) + (place.y() > self.visualItemRect(under).center().y())
         before = [k for k in keys[:row] if k not in moved]
-        # Only asked for here: as a copy, Qt leaves the rows alone.
-        event.setDropAction(Qt.DropAction.CopyAction)
         event.accept()
         self.reordered.emit((*before, *moved, *(k for k in keys[row:] if k not in moved)))

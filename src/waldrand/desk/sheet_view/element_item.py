@@ -65,7 +65,7 @@ class ElementItem(QGraphicsItem):
         self.update()
 
     def show_plain(self, plain: bool) -> None:
-        """A thin line and no hatch, unless it is chosen."""
+        """No hatch, and a thin line unless it is chosen."""
         if self.plain != plain:
             self.plain = plain
             self.update()
@@ -137,7 +137,7 @@ class ElementItem(QGraphicsItem):
         s = self._scale
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         thin = self.plain and not self.chosen
-        if not thin:
+        if not self.plain:
             self._paint_hatch(painter, colour)
         # A pale line under the coloured one, so that it shows on dark and light pictures alike.
         for c, width in ((QColor(255, 252, 240, 150), 2.6 if thin else 3.6), (colour, 2.2 if self.chosen else 1.2 if thin else 1.6)):

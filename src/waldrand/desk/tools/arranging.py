@@ -27,6 +27,7 @@ class Arrange(Hand):
     group = "hand"
     hint = "Click: choose · drag: move · Shift+click: several · Alt+click: the one beneath · Ctrl: no snapping · double-click: words"
     cursor = Qt.CursorShape.ArrowCursor
+    shows_strip = True
 
     def __init__(self, view: UnderHand) -> None:
         super().__init__(view)

@@ -21,7 +21,6 @@ class MaskBrush(Hand):
     group = "mask"
     hint = "Drag: paint what may change · X: erase · Q, W: size · Shift+Q, Shift+W: softness · Alt+click: the thing seen there"
     has_brush = paints_mask = finds_things = True
-    shows_strip = False
 
     def __init__(self, view: UnderHand) -> None:
         super().__init__(view)
