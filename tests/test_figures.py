@@ -381,7 +381,7 @@ def hatched(w: MainWindow) -> np.ndarray:
     return np.abs(with_outlines - without).sum(-1)
 
 
-def test_the_sheet_shows_the_figure_and_the_card_leaves_it_out(shaping):
+def test_the_sheet_shows_the_figure_and_the_strip_leaves_it_out(shaping):
     w = shaping
     say_scene(w, "white")
     e = draw(w, Qt.Key.Key_R, "blue, left", 32, 32, 224, 224)

@@ -148,7 +148,7 @@ class ElementStrip(Floating):
 
     @property
     def element(self) -> Element | None:
-        """None when it is gone: what was being typed in its card comes a moment later."""
+        """None when it is gone: what was being typed about it comes a moment later."""
         sheet = self.document.sheet
         return sheet.element(self.key) if sheet.has_element(self.key) else None
 

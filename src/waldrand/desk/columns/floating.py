@@ -39,7 +39,11 @@ class Floating(QFrame):
         if box is None or view.busy or not view.hands[view.tool].shows_strip:
             self.hide()
             return
-        self.adjustSize()
+        layout = self.layout()
+        if layout is not None:
+            # As high as what it shows at its width, wrapped lines too.
+            layout.activate()
+            self.resize(self.width(), layout.totalHeightForWidth(self.width()))
         x0, y0, x1, y1 = box
         around = QRect(view.mapFromScene(x0, y0), view.mapFromScene(x1, y1)).normalized().adjusted(-GAP, -TURN, GAP, GAP)
         at = beside(around, self.size(), view.rect()) if self._put is None else self._put

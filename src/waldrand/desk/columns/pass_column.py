@@ -138,6 +138,7 @@ class PassColumn(QWidget):
         first, rest = QGridLayout(), QGridLayout()
         for grid, names in ((first, [n for n in shown if n in FIRST]), (rest, [n for n in shown if n not in FIRST])):
             grid.setVerticalSpacing(6)
+            grid.setHorizontalSpacing(5)
             self._labels |= labelled(grid, *((name, shown[name]) for name in names))
             for i, name in enumerate(names):
                 if name in ASKABLE:
@@ -154,6 +155,7 @@ class PassColumn(QWidget):
 
     def _asker(self, name: str) -> QToolButton:
         b = small_button("?", f"What does {name} do? Paints this pass at several values with the same seed, to compare")
+        b.setObjectName("tiny")
         b.clicked.connect(partial(self.shown_wanted.emit, name))
         self.askers[name] = b
         return b

@@ -51,7 +51,7 @@ def labelled(grid: QGridLayout, *rows: tuple[str, QWidget]) -> dict[str, QLabel]
 
 def scrolled(layout: QLayout) -> QScrollArea:
     """A column that scrolls up and down."""
-    layout.setContentsMargins(10, 10, 10, 10)
+    layout.setContentsMargins(9, 10, 7, 10)
     layout.setSpacing(8)
     inner = QWidget()
     inner.setObjectName("panel")

@@ -93,7 +93,7 @@ class Arrange(Hand):
             chosen = [self.document.sheet.element(k) for k in v.selection.keys]
             self._before = {e.key: e for e in chosen if not e.locked}
             if not self._before:
-                v.said.emit("This element is locked: unlock it in its card to move it.")
+                v.said.emit("This element is locked: unlock it in the strip beside it to move it.")
 
     def hover(self, p: QPointF, event: QMouseEvent) -> None:
         v, shape = self.view, Qt.CursorShape
