@@ -219,6 +219,11 @@ def test_the_strip_lies_beside_its_element_and_goes_while_the_hand_is_at_work(wi
     box = QRect(view.mapFromScene(20, 20), view.mapFromScene(90, 90))
     assert made.isVisible()
     assert not made.geometry().intersects(box)
+    for folded in (True, False):
+        made.fold.setChecked(folded)
+        QTest.qWait(10)
+        for part in (made.words, made.remove, made.figure if made.figure.isVisible() else made.hold, made.told if folded else made.seed):
+            assert made.rect().contains(part.mapTo(made, part.rect().bottomRight())), part.accessibleName()
     at = box.center()
     QTest.mousePress(view.viewport(), LEFT, pos=at)
     assert not made.isVisible()

@@ -142,6 +142,8 @@ class ElementStrip(Floating):
         self.remove.clicked.connect(self._delete)
         self.fold.toggled.connect(self._unfold)
         self.view.selection.chosen.connect(self.show_for)
+        for said in (self.words, self.avoid):
+            said.textChanged.connect(self.place)
         self.document.changed.connect(lambda *_: self.refresh())
 
     # --- changing

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QEvent, QPoint, QRect, QSize, Qt
-from PyQt6.QtGui import QMouseEvent
-from PyQt6.QtWidgets import QFrame, QLabel
+from PyQt6.QtCore import QPoint, QRect, QSize, Qt
+from PyQt6.QtGui import QCursor, QMouseEvent
+from PyQt6.QtWidgets import QApplication, QFrame, QLabel
 
 from ..sheet_view.view import SheetView
 
@@ -39,11 +39,15 @@ class Floating(QFrame):
         if box is None or view.busy or not view.hands[view.tool].shows_strip:
             self.hide()
             return
+        if self._grip_at is None and self.isVisible() and self._held():
+            # What is just being pressed does not move away from under the hand.
+            return
         layout = self.layout()
         if layout is not None:
             # As high as what it shows at its width, wrapped lines too.
             layout.activate()
-            self.resize(self.width(), layout.totalHeightForWidth(self.width()))
+            wrapped = layout.hasHeightForWidth()
+            self.resize(self.width(), layout.totalHeightForWidth(self.width()) if wrapped else layout.totalSizeHint().height())
         x0, y0, x1, y1 = box
         around = QRect(view.mapFromScene(x0, y0), view.mapFromScene(x1, y1)).normalized().adjusted(-GAP, -TURN, GAP, GAP)
         at = beside(around, self.size(), view.rect()) if self._put is None else self._put
@@ -52,12 +56,9 @@ class Floating(QFrame):
         self.show()
         self.raise_()
 
-    def event(self, event: QEvent | None) -> bool:
-        done = super().event(event)
-        if event is not None and event.type() == QEvent.Type.LayoutRequest and self.isVisible():
-            # As high as what it shows.
-            self.place()
-        return done
+    def _held(self) -> bool:
+        pressed = QApplication.mouseButtons() & Qt.MouseButton.LeftButton
+        return bool(pressed) and self.rect().contains(self.mapFromGlobal(QCursor.pos()))
 
     def _on_grip(self, event: QMouseEvent) -> bool:
         return self.swatch.geometry().adjusted(-8, -6, 6, 6).contains(event.position().toPoint())

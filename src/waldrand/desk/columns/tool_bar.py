@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import get_args
 
-from PyQt6.QtCore import QEvent, QObject
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
 
 from ..sheet_view.laying_out import Joining
@@ -34,7 +33,7 @@ class ToolBar(QFrame):
         row.addWidget(self._shape)
         view.tool_changed.connect(self._show_tool)
         view.brush.changed.connect(self._show_brush)
-        view.installEventFilter(self)
+        view.moved.connect(self._place)
         self._show_brush()
         self._show_tool(view.tool)
 
@@ -93,11 +92,6 @@ class ToolBar(QFrame):
         """In the middle of the view's upper edge."""
         self.adjustSize()
         self.move(max(0, (self._view.width() - self.width()) // 2), TOP)
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if watched is self._view and event is not None and event.type() == QEvent.Type.Resize:
-            self._place()
-        return False
 
 
 def _part() -> tuple[QWidget, QHBoxLayout]:

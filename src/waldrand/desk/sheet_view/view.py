@@ -144,6 +144,7 @@ class SheetView(QGraphicsView):
         super().resizeEvent(event)
         if self._fitted:
             self.fit()
+        self.moved.emit()
 
     # --- showing
 
