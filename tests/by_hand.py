@@ -110,6 +110,9 @@ def opened(pack: Pack) -> Iterator[MainWindow]:
     w.runner.wait()
     w.close()
     QTest.qWait(5)
+    # It goes as in the application: before that, and whole.
+    w.deleteLater()
+    QApplication.sendPostedEvents(w, QEvent.Type.DeferredDelete)
 
 
 def at(w: MainWindow, x: float, y: float) -> QPoint:

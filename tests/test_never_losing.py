@@ -244,7 +244,7 @@ def brought_back(closed, answer: str) -> tuple[str, int]:
 
 
 def test_what_a_second_window_kept_aside_is_offered_too(app, closed):
-    for left in autosave_path().parent.glob("unsaved-work*"):
+    for left in autosave_path().parent.glob("unsaved-work*.ora"):
         left.unlink()
     with opened(closed) as first:
         first.aside.begin_autosave()
@@ -253,7 +253,7 @@ def test_what_a_second_window_kept_aside_is_offered_too(app, closed):
 
 
 def test_escape_at_the_question_keeps_the_work_for_another_time(app, closed):
-    for left in autosave_path().parent.glob("unsaved-work*"):
+    for left in autosave_path().parent.glob("unsaved-work*.ora"):
         left.unlink()
     left_behind(closed, "mine")
     assert brought_back(closed, "later") == ("", 1)

@@ -104,6 +104,11 @@ class _List(QListWidget):
             "through them; hold B to see before; C compares two with a line; Ctrl and drag takes a picture out."
         )
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        # Pictures are as large as there is room.
+        self.scheduleDelayedItemsLayout()
+
     def leaveEvent(self, event: QEvent | None) -> None:
         super().leaveEvent(event)
         self.entered_row.emit(-1)
@@ -227,11 +232,6 @@ class Tray(QWidget):
 
     def sizeHint(self) -> QSize:
         return QSize(400, HEIGHT)
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        super().resizeEvent(event)
-        # Pictures are as large as there is room.
-        self.list.scheduleDelayedItemsLayout()
 
     def _landed(self, row: int) -> Landed:
         """The ticks of the take in a row."""
