@@ -155,6 +155,15 @@ def test_a_key_shows_the_bare_picture_while_it_is_held(kept):
     assert "only the picture" not in kept.hints.text
 
 
+def test_a_held_key_counts_no_more_when_another_window_comes_to_the_front(kept):
+    draw(kept, Qt.Key.Key_R, "red", 20, 20, 90, 90)
+    usual = kept.view.grab().toImage()
+    QTest.keyPress(kept, Qt.Key.Key_Z)
+    assert kept.view.grab().toImage() != usual
+    QApplication.sendEvent(kept, QEvent(QEvent.Type.WindowDeactivate))
+    assert kept.view.grab().toImage() == usual
+
+
 def test_unusual_modes_are_said_with_the_key_that_ends_them(window):
     key(window, Qt.Key.Key_O)
     assert "outlines hidden (O)" in window.hints.text

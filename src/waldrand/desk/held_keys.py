@@ -17,6 +17,7 @@ class HeldKeys(QObject):
     def __init__(self, window: QWidget, held: Mapping[Qt.Key, Callable[[bool], None]], escape: Callable[[QKeyEvent], None]) -> None:
         super().__init__(window)
         self._window, self._held, self._escape = window, held, escape
+        self._down: list[Callable[[bool], None]] = []
         app = QApplication.instance()
         assert app is not None
         app.installEventFilter(self)
@@ -28,6 +29,12 @@ class HeldKeys(QObject):
             app.removeEventFilter(self)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() == QEvent.Type.WindowDeactivate and watched is self._window:
+            # Another window hears of the key that is let go now.
+            for let_go in self._down:
+                let_go(False)
+            self._down.clear()
+            return False
         kinds = (QEvent.Type.KeyPress, QEvent.Type.KeyRelease)
         if not isinstance(event, QKeyEvent) or event.type() not in kinds or event.isAutoRepeat():
             return False
@@ -38,6 +45,7 @@ class HeldKeys(QObject):
         pressed = event.type() == QEvent.Type.KeyPress
         act = self._held.get(Qt.Key(event.key()))
         if act is not None and event.modifiers() == Qt.KeyboardModifier.NoModifier:
+            self._down = [a for a in self._down if a is not act] + ([act] if pressed else [])
             act(pressed)
             return True
         if event.key() == Qt.Key.Key_Escape and pressed:
