@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
 
 class Fold(QWidget):
-    """Signals: folded(bool)."""
-
-    folded = pyqtSignal(bool)
+    """button: folds and unfolds it; line: what is said of what is in it."""
 
     def __init__(self, rows: QGridLayout) -> None:
         super().__init__()
@@ -46,4 +44,3 @@ class Fold(QWidget):
         self.button.setChecked(on)
         self.button.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
         self.inner.setVisible(on)
-        self.folded.emit(not on)

@@ -84,7 +84,6 @@ QMenuBar::item:selected, QMenu::item:selected {{ background: {look.accent}; colo
 QMenu {{ border: 1px solid {look.line}; }}
 QScrollArea {{ border: none; background: {look.panel}; }}
 #card {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 7px; }}
-#card[chosen="true"] {{ border: 2px solid {look.accent}; }}
 #floating {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 8px; }}
 #line {{ background: {look.line}; }}
 #title {{ font-size: 14px; }}
