@@ -13,7 +13,9 @@ from ...core.packs import Pack
 from ...core.passes.fitting import fitted_figures
 from ...core.values.frame import Rect
 from ...core.values.outline import Outline
+from ...core.values.sheet import Sheet
 from ..document import Document, State
+from ..draft import Draft
 from ..look.look import Look
 from ..tools import TOOLS
 from ..tools.hand import Hand
@@ -42,6 +44,7 @@ class SheetView(QGraphicsView):
 
     def __init__(self, document: Document, look: Look, pack: Pack | None = None) -> None:
         self.selection, self.brush = Selection(document), Brush()
+        self._fitted_for: tuple[Sheet | None, Draft | None, dict[int, Outline]] = None, None, {}
         self.canvas = Canvas(self.selection, self.brush)
         super().__init__(self.canvas)
         self.document, self.pack = document, pack
@@ -181,10 +184,13 @@ class SheetView(QGraphicsView):
 
     def figures(self) -> dict[int, Outline]:
         """What the next pass fits into outlines, by the elements' keys."""
-        draft = self.document.draft
+        sheet, draft = self.document.sheet, self.document.draft
         if self.pack is None or not draft.of_kind.hears_elements:
             return {}
-        return fitted_figures(self.document.sheet, draft.request().settings, self.pack, draft.settings.seed)
+        # The sheet and the column beside it ask for the same ones.
+        if self._fitted_for[0] is not sheet or self._fitted_for[1] is not draft:
+            self._fitted_for = sheet, draft, fitted_figures(sheet, draft.request().settings, self.pack, draft.settings.seed)
+        return self._fitted_for[2]
 
     def _show_elements(self) -> None:
         hand = self.hands[self.tool]
