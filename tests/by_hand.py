@@ -39,6 +39,7 @@ class Answers:
         #: What becomes of unsaved work, where it is not what `agrees` says.
         self.back: str | None = None
         self.shown: list[QDialog] = []
+        self.folder = ""
 
     def new_size(self, info):
         return self.size
@@ -81,6 +82,9 @@ class Answers:
             self.counted = (self.counted[0] + 1, count)
 
         yield tick
+
+    def wait_for(self, beside):
+        beside.finish()
 
     def yes(self, question, yes, no):
         self.asked += 1

@@ -125,11 +125,11 @@ def test_several_are_chosen_and_moved_together_and_alt_reaches_beneath(two):
 
 
 def test_moving_snaps_to_other_elements_unless_ctrl_is_held(two):
-    drag(two, 190, 230, 113, 230)
+    drag(two, 190, 230, 112, 230)
     assert boxes(two)[1][0] == 70
     two.document.undo.undo()
-    drag(two, 190, 230, 113, 230, modifier=CTRL)
-    assert boxes(two)[1][0] == pytest.approx(73, abs=1)
+    drag(two, 190, 230, 112, 230, modifier=CTRL)
+    assert boxes(two)[1][0] == pytest.approx(72, abs=1)
 
 
 def test_the_knob_turns_an_outline(two):
@@ -621,7 +621,7 @@ def test_the_window_remembers_its_tools_and_look(app, closed, window):
     window.dark_action.trigger()
     window.view.brush.set(radius=77)
     key(window, Qt.Key.Key_G)
-    window.remembered.keep(window.look)
+    window.remembered.keep()
     other = MainWindow(closed)
     other.dialogs = window.dialogs
     other.begin()
@@ -631,7 +631,7 @@ def test_the_window_remembers_its_tools_and_look(app, closed, window):
     other.close()
     window.dark_action.trigger()
     window.view.set_tool("arrange")
-    window.remembered.keep(window.look)
+    window.remembered.keep()
 
 
 def test_a_pictures_recipe_is_started_from(kept, tmp_path):

@@ -21,7 +21,7 @@ from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.masks import Mask
-from waldrand.desk.jobs import saving, writer
+from waldrand.desk.jobs import beside, saving
 from waldrand.desk.jobs.runner import Job, Runner, Work
 from waldrand.desk.jobs.safekeeping import autosave_path
 from waldrand.desk.mistakes import leave, survive
@@ -101,17 +101,17 @@ class Held:
 
     def __init__(self, monkeypatch):
         self.go, self.begun, self._real = threading.Event(), threading.Event(), saving.Written.write
-        monkeypatch.setattr(saving.Written, "write", lambda written: self._write(written))
+        monkeypatch.setattr(saving.Written, "write", lambda written, tick: self._write(written, tick))
 
-    def _write(self, written):
+    def _write(self, written, tick):
         self.begun.set()
         assert self.go.wait(10)
-        self._real(written)
+        self._real(written, tick)
 
 
 @pytest.mark.parametrize("error", [MemoryError(), RuntimeError("odd")])
 def test_a_saving_that_fails_in_any_way_is_told_and_nothing_counts_as_saved(two, tmp_path, monkeypatch, error):
-    def fail(written):
+    def fail(written, tick):
         raise error
 
     two.aside.begin_autosave()
@@ -120,10 +120,9 @@ def test_a_saving_that_fails_in_any_way_is_told_and_nothing_counts_as_saved(two,
     monkeypatch.setattr(saving.Written, "write", fail)
     two.dialogs.path = tmp_path / "a.ora"
     ended = []
-    two.saving._saver.ended.connect(lambda: ended.append(1))
+    two.bench.beside.over.connect(lambda: ended.append(1))
     assert two.save()
-    two.saving._saver.wait()
-    QTest.qWait(20)
+    two.bench.beside.finish()
     assert ended == [1]
     assert len(two.dialogs.told) == 1
     assert two.document.modified
@@ -132,7 +131,7 @@ def test_a_saving_that_fails_in_any_way_is_told_and_nothing_counts_as_saved(two,
     two.close()
     assert two.isVisible()
     if isinstance(error, MemoryError):
-        assert two.dialogs.told == [writer.NO_MEMORY]
+        assert two.dialogs.told == [beside.NO_MEMORY]
     else:
         assert "RuntimeError: odd" in log_path().read_text()
 

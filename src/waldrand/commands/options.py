@@ -32,7 +32,7 @@ from ..files.pictures import read_grey, read_picture, read_recipe, read_start
 from ..packs.onnx_pack import OnnxPack
 
 #: Options that go by another name than their field.
-NAMES = {"small_nearer": "nearer"}
+NAMES = {"small_nearer": "nearer", "own_frame": "frame"}
 
 
 # --- options
@@ -62,6 +62,8 @@ def sets(p: argparse.ArgumentParser, fields: dict[str, Field], needed: Iterable[
                 more["action"] = argparse.BooleanOptionalAction
             case "whole" | "number":
                 more["type"] = int if f.read == "whole" else float
+            case "box":
+                more["metavar"] = "X0,Y0,X1,Y1"
             case "choice":
                 more["choices"] = tuple(dict(f.choices))
         p.add_argument(f"--{NAMES.get(name, name).replace('_', '-')}", **more)
@@ -76,6 +78,7 @@ def settings_of(base: PassSettings, options: argparse.Namespace) -> PassSettings
 def request_of(kind: Kind, base: PassSettings, options: argparse.Namespace) -> Request:
     """What is asked of a kind of pass. base: the settings where none are given."""
     said = {k: v for k in kind.fields() if k in ASKED and (v := getattr(options, k, None)) is not None}
+    said |= {k: ASKED[k].typed(v) for k, v in said.items() if ASKED[k].read == "box"}
     more = tuple((k, v) for k in kind.own if (v := getattr(options, k, None)) is not None)
     return Request(kind.name, settings_of(base, options), **said, more=more)
 

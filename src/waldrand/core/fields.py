@@ -19,7 +19,7 @@ from typing import Any, Literal, TypeVar
 from .refused import Refused
 
 T = TypeVar("T")
-Read = Literal["whole", "number", "choice", "flag", "words", "spans", "pairs"]
+Read = Literal["whole", "number", "choice", "flag", "words", "spans", "pairs", "box"]
 KEY = "field"
 
 
@@ -59,6 +59,8 @@ class Field:
             raise Refused(f"{self.says.format(whose=whose)} from {self.least:g} to {self.most:g}; {value:g} is outside.")
         if self.read == "choice" and value not in dict(self.choices):
             raise Refused(f"{self.says.format(whose=whose)} “{value}”; choose one of {', '.join(dict(self.choices))}.")
+        if self.read == "box" and not (value[0] < value[2] and value[1] < value[3]):
+            raise Refused(f"{self.says.format(whose=whose)} left, upper, right and lower edge, in that order; {list(value)} is none.")
         return value
 
     def taken(self, value: Any, what: str) -> Any:
@@ -86,10 +88,15 @@ class Field:
             case "pairs":
                 rows = _rows(value, 2, f"{what} has to be [[key, seed], ...].")
                 return tuple((taken_whole(a, what), None if b is None else taken_whole(b, what)) for a, b in rows)
+            case "box":
+                (edges,) = _rows([value], 4, f"{what} has to be four edges: left, upper, right, lower.")
+                return tuple(taken_whole(edge, what) for edge in edges)
 
     def plain(self, value: Any) -> Any:
         """A value as files hold it."""
-        return [list(row) for row in value] if self.read in ("spans", "pairs") else value
+        if self.read in ("spans", "pairs"):
+            return [list(row) for row in value]
+        return list(value) if self.read == "box" and value is not None else value
 
     def typed(self, text: str) -> Any:
         """A value as it was typed, "on" and "off" for flags.
@@ -107,6 +114,14 @@ class Field:
                     return int(text) if self.read == "whole" else float(text)
                 except ValueError as error:
                     raise Refused(f"“{self.label} {text}” is not a number that can be used here.") from error
+            case "box":
+                try:
+                    edges = tuple(int(edge) for edge in text.split(","))
+                except ValueError:
+                    edges = ()
+                if len(edges) != 4:
+                    raise Refused(f"“{text}” is no {self.label}: write left, upper, right, lower edge in pixels, like 0,0,320,200.")
+                return edges
             case _:
                 return text
 
@@ -201,6 +216,11 @@ def spans(**more: Any) -> Any:
 def pairs(**more: Any) -> Any:
     """Keys, each with a seed or None."""
     return _made(Field("pairs", (), **more))
+
+
+def box(says: str, **more: Any) -> Any:
+    """A rectangle on the sheet, x0, y0, x1, y1, or none."""
+    return _made(Field("box", None, says=says, optional=True, **more))
 
 
 def fields_of(of: Any) -> dict[str, Field]:

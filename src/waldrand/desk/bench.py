@@ -7,9 +7,10 @@ from pathlib import Path
 
 from ..core.packs import Pack
 from ..files.opened import SavedTake
-from ..files.pictures import read_picture
+from ..files.pictures import Picture, read_picture
 from .columns.element_strip import ElementStrip
 from .columns.elements_column import ElementsColumn
+from .columns.frame_strip import FrameStrip
 from .columns.pass_column import PassColumn
 from .columns.rail import Rail
 from .columns.scene_title import SceneTitle
@@ -19,7 +20,9 @@ from .dialogs import Dialogs
 from .document import Document
 from .jobs.arranging import Arranging
 from .jobs.aside import Aside
+from .jobs.beside import Beside
 from .jobs.filed import FiledTakes
+from .jobs.live import Live
 from .jobs.maps import Maps
 from .jobs.opening import Opening
 from .jobs.outlines import Outlines
@@ -63,9 +66,14 @@ class Bench:
         self.arranging, self.outlines, self.maps, self.sizing = Arranging(*acting), Outlines(*acting), Maps(*acting), Sizing(*acting)
         filed = FiledTakes(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
         self.aside = Aside(document, dialogs, self.say, filed)
-        self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside)
-        self.opening = Opening(document, pack, dialogs, self.say, self.painting.forget, filed, self.saving, self.aside)
+        self.beside = Beside()
+        self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside, self.beside)
+        self.opening = Opening(document, pack, dialogs, self.say, self.painting.forget, filed, self.saving, self.aside, self.beside)
+        self.live = Live(document, pack, self.view, self.tray, self.runner)
+        self.live.said.connect(self.say)
         self.strip = ElementStrip(document, self.view, pack)
+        self.frame_strip = FrameStrip(document, self.view)
+        self.passes.foreseen.connect(self.frame_strip.show_plan)
         self.elements.picked.connect(self.view.selection.set)
         self.elements.opened.connect(self.view.words.edit)
         self.tray.shown.connect(lambda entry: self.elements.show_landed({s.key: s.landed for s in entry.scores} if entry else {}))
@@ -97,11 +105,23 @@ class Bench:
         if path is not None:
             self._dialogs().attempt(lambda: act(path))
 
+    def ask_for_picture(self) -> None:
+        """A picture that is asked for, as a layer."""
+        path = self._dialogs().open_path()
+        if path is not None:
+            self.add_picture(path)
+
     def add_picture(self, path: Path) -> None:
         """A picture as a layer."""
-        picture = read_picture(path)
-        self.arranging.add_picture(picture.pixels, path.stem)
-        self.say(" ".join(picture.notes))
+
+        def add(picture: Picture) -> None:
+            self.arranging.add_picture(picture.pixels, path.stem)
+            self.say(" ".join(picture.notes))
+
+        attempt = self._dialogs().attempt
+        self.beside.do(
+            f"Opening {path.name}", lambda tick: read_picture(path), lambda made: attempt(lambda: add(made)), self._dialogs().tell
+        )
 
     def export_colours(self) -> None:
         path = self._dialogs().save_path("Export colour map", "map.png", "PNG picture (*.png)", ".png")

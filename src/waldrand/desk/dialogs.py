@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Literal, cast
 
 import numpy as np
-from PyQt6.QtCore import QDateTime, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QDateTime, QEventLoop, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QIcon, QPixmap
 from PyQt6.QtWidgets import (
     QComboBox,
@@ -40,6 +40,7 @@ from ..core.values.division import SharesError, parse_shares
 from ..core.values.frame import Rect
 from ..files.formats import openable
 from .columns.size_field import SizeField
+from .jobs.beside import Beside
 from .look.images import to_image
 
 #: Shapes people ask for: name, width by height.
@@ -287,6 +288,26 @@ class Dialogs:
 
     def __init__(self, parent: QWidget) -> None:
         self.parent = parent
+        #: Where files are looked for first; empty: where the last one was.
+        self.folder = ""
+
+    def wait_for(self, beside: Beside) -> None:
+        """Waits for file work that is under way, saying so; it can be stopped."""
+        loop, dialog = QEventLoop(), QProgressDialog(f"{beside.what} … The window waits for it.", "Stop", 0, 0, self.parent)
+        dialog.setWindowTitle("Waldrand")
+        dialog.setWindowModality(Qt.WindowModality.WindowModal)
+        dialog.setMinimumDuration(0)
+        dialog.canceled.connect(beside.stop)
+        beside.over.connect(loop.quit)
+        dialog.show()
+        while beside.busy:
+            loop.exec()
+        dialog.close()
+        dialog.deleteLater()
+
+    def _first(self, name: str = "") -> str:
+        """Where a file is looked for first."""
+        return str(Path(self.folder) / name) if self.folder and not Path(name).is_absolute() else name
 
     def new_size(self, info: PackInfo) -> tuple[int, int] | None:
         dialog = NewSheet(info, self.parent)
@@ -360,11 +381,11 @@ class Dialogs:
         return dialog.exec() == QDialog.DialogCode.Accepted
 
     def open_path(self) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(self.parent, "Open", "", f"Sheets, layouts and pictures ({openable()})")
+        name, _ = QFileDialog.getOpenFileName(self.parent, "Open", self._first(), f"Sheets, layouts and pictures ({openable()})")
         return Path(name) if name else None
 
     def save_path(self, title: str, suggestion: str, kind: str, suffix: str) -> Path | None:
-        name, _ = QFileDialog.getSaveFileName(self.parent, title, suggestion, kind)
+        name, _ = QFileDialog.getSaveFileName(self.parent, title, self._first(suggestion), kind)
         if not name:
             return None
         path = Path(name)

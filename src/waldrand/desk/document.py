@@ -65,9 +65,11 @@ class _Act(QUndoCommand):
 
 
 class Document(QObject):
-    """Signals: changed(before, after) after every edit, undo and redo; replaced() when another sheet is opened."""
+    """Signals: changed(before, after) after every edit, undo and redo; typing(State): how it would be with what is just being typed;
+    replaced() when another sheet is opened."""
 
     changed = pyqtSignal(object, object)
+    typing = pyqtSignal(object)
     replaced = pyqtSignal()
 
     def __init__(self, sheet: Sheet) -> None:
@@ -108,6 +110,10 @@ class Document(QObject):
         self.undo.clear()
         self._begin(State(sheet, draft or Draft()))
         self.replaced.emit()
+
+    def would_be(self, sheet: Sheet | None = None, draft: Draft | None = None) -> None:
+        """Tells how all would be with what is just being typed; nothing changes yet."""
+        self.typing.emit(State(sheet or self.sheet, draft or self.draft))
 
     def edit(self, sheet: Sheet, text: str, merge: str = "") -> None:
         """An undoable change of the sheet; text says what undo will undo."""

@@ -9,7 +9,7 @@ from typing import Any
 from ..core.fields import Field, from_values, needed, taken_number, taken_table, taken_whole, taken_words, to_values
 from ..core.passes.kind import Kind
 from ..core.passes.kinds import KINDS, first_kind, kind_of
-from ..core.passes.request import Request
+from ..core.passes.request import ASKED, Request
 from ..core.passes.settings import SETTINGS, PassSettings
 from ..core.refused import Refused
 
@@ -19,7 +19,8 @@ MOST_TAKES, MOST_AGAIN = 16, 9
 @dataclass(frozen=True)
 class Draft:
     """strengths: what each kind of pass was last set to; more: what only some kinds know, by kind and name; again: how often what
-    missed its outline gets another chance in each take; small_nearer: whether small things are painted from nearer."""
+    missed its outline gets another chance in each take; small_nearer: whether small things are painted from nearer; own_frame: the
+    frame that was set by hand, None: it fits itself."""
 
     kind: str = field(default_factory=lambda: first_kind().name)
     settings: PassSettings = field(default_factory=PassSettings)
@@ -29,6 +30,7 @@ class Draft:
     strengths: tuple[tuple[str, float], ...] = field(default_factory=lambda: tuple((k.name, k.begins) for k in KINDS.values()))
     again: int = 0
     small_nearer: bool = False
+    own_frame: tuple[int, int, int, int] | None = None
     more: tuple[tuple[tuple[str, str], Any], ...] = ()
 
     @property
@@ -70,13 +72,15 @@ class Draft:
     def request(self) -> Request:
         """What it asks for."""
         fields = self.fields
-        said: dict[str, Any] = {name: self.value(name) for name in ("words", "avoid", "small_nearer") if name in fields}
+        said: dict[str, Any] = {name: self.value(name) for name in ("words", "avoid", "small_nearer", "own_frame") if name in fields}
         more = tuple((name, self.value(name)) for name in self.of_kind.own)
         return Request(self.kind, replace(self.settings, strength=self.strength), **said, more=more)
 
     def asking_for(self, request: Request) -> Draft:
         """The draft that asks for a request."""
-        own = replace(self, kind=request.kind, settings=replace(request.settings, strength=self.settings.strength))
+        own = replace(
+            self, kind=request.kind, settings=replace(request.settings, strength=self.settings.strength), own_frame=request.own_frame
+        )
         if "words" in own.fields:
             # What a pass without words leads away from by itself is nobody's wish.
             own = replace(own, words=request.words, avoid="" if request.cleared else request.avoid)
@@ -94,6 +98,7 @@ class Draft:
             "strengths": dict(self.strengths),
             "again": self.again,
             "small_nearer": self.small_nearer,
+            "own_frame": ASKED["own_frame"].plain(self.own_frame),
             "more": [[kind, name, value] for (kind, name), value in self.more],
         }
 
@@ -127,6 +132,7 @@ class Draft:
             tuple(strengths.items()),
             again,
             d.get("small_nearer", False) is True,
+            ASKED["own_frame"].checked(ASKED["own_frame"].taken(d.get("own_frame"), "The frame of the pass")),
             tuple(_own(d.get("more", []))),
         )
 

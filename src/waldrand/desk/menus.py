@@ -20,14 +20,14 @@ Entry = tuple[object, ...] | QAction | None
 WithPath = Callable[[Callable[[Path], object]], None]
 
 
-def sheet_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
+def sheet_menu(b: Bench) -> tuple[Entry, ...]:
     f, s = b.opening, b.saving
     return (
         ("New…", f.new_sheet, "Ctrl+N"),
         ("Open…", f.open_any, "Ctrl+O"),
         ("Open the demo", f.open_demo),
         ("Start from a picture's recipe…", f.start_from_recipe),
-        ("Add a picture as a layer…", partial(with_path, b.add_picture)),
+        ("Add a picture as a layer…", b.ask_for_picture),
         None,
         ("Size of the sheet…", b.sizing.change_size),
         ("Crop to the chosen element", b.sizing.crop_to_chosen),

@@ -1,4 +1,4 @@
-"""What the window takes up from the last time: its place and look, tools, and what was folded."""
+"""What the window takes up from the last time: its place, tools, and what was folded."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QMainWindow, QSplitter
 
 from .columns.fold import Fold
-from .look.look import Look
 from .sheet_view.view import SheetView
 
 
@@ -16,8 +15,8 @@ class Remembered:
     def __init__(self, window: QMainWindow, view: SheetView, fold: Fold, split: QSplitter) -> None:
         self._window, self._view, self._fold, self._split = window, view, fold, split
 
-    def take_up(self) -> str:
-        """Sets all as it was left the last time; returns the name of the look it had."""
+    def take_up(self) -> None:
+        """Sets all as it was left the last time."""
         settings, brush = QSettings("Waldrand", "Waldrand"), self._view.brush
         if settings.value("geometry") is not None:
             self._window.restoreGeometry(settings.value("geometry"))
@@ -28,14 +27,12 @@ class Remembered:
         self._fold.unfold(settings.value("unfolded", False, bool))
         if settings.value("tray") is not None:
             self._split.restoreState(settings.value("tray"))
-        return str(settings.value("look", ""))
 
-    def keep(self, look: Look) -> None:
+    def keep(self) -> None:
         """Keeps it for the next time."""
         settings = QSettings("Waldrand", "Waldrand")
         for key, value in (
             ("geometry", self._window.saveGeometry()),
-            ("look", look.name),
             ("radius", self._view.brush.radius),
             ("softness", self._view.brush.softness),
             ("tool", self._view.tool),

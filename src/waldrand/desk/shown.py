@@ -9,26 +9,31 @@ from PyQt6.QtCore import QObject, QPoint, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMainWindow, QSplitter, QWidget
 
+from .document import State
+from .jobs.live import Live
 from .jobs.takes import Takes
 from .menus import switch
 from .sheet_view.view import SheetView
 
 
 class Shown(QObject):
-    """Signals: changed(). outlines, bare, difference, folds, alone, full: the actions that switch them.
+    """Signals: changed(). outlines, bare, difference, live, folds, alone, full: the actions that switch them.
 
     parts: what can be folded away, with a title and a key each.
     """
 
     changed = pyqtSignal()
 
-    def __init__(self, window: QMainWindow, view: SheetView, takes: Takes, parts: Sequence[tuple[str, QWidget, str]]) -> None:
+    def __init__(self, window: QMainWindow, view: SheetView, takes: Takes, live: Live, parts: Sequence[tuple[str, QWidget, str]]) -> None:
         super().__init__(window)
-        self._window, self._view, self._held = window, view, False
+        self._window, self._view, self._live, self._held = window, view, live, False
         self.outlines = switch(window, "Show outlines and mask", lambda _: self._show(), True, "O")
         self.bare = switch(window, "Only the picture", lambda _: self._show(), False, "Shift+Z")
         self.difference = switch(window, "Show the difference", takes.show_difference, False, "Shift+C")
         self.difference.toggled.connect(lambda _: self.changed.emit())
+        self.live = switch(window, "Live: a rough picture while you work", live.want, True, "F4")
+        live.switched.connect(self._live_switched)
+        view.document.changed.connect(self._draft_changed)
         self.folds = [switch(window, text, partial(self._fold, part), True, key) for text, part, key in parts]
         self.alone = switch(window, "The sheet alone", self._show_alone, False, "F9")
         self.full = switch(window, "Full screen", self._show_full, False, "F11")
@@ -36,12 +41,21 @@ class Shown(QObject):
     @property
     def actions(self) -> tuple[QAction, ...]:
         """Those of the View menu, in their order."""
-        return (self.outlines, self.bare, *self.folds, self.alone, self.full)
+        return (self.outlines, self.bare, self.live, *self.folds, self.alone, self.full)
 
     def hold_bare(self, held: bool) -> None:
         """Nothing but the picture while a key is held."""
         self._held = held
         self._show()
+
+    def _draft_changed(self, before: State, after: State) -> None:
+        if before.draft.own_frame != after.draft.own_frame or before.draft.kind != after.draft.kind:
+            self.changed.emit()
+
+    def _live_switched(self) -> None:
+        """It may have switched itself off."""
+        self.live.setChecked(self._live.on)
+        self.changed.emit()
 
     def _show(self) -> None:
         self._view.canvas.show_bare(self._held or self.bare.isChecked(), self.outlines.isChecked())
@@ -77,11 +91,13 @@ class Shown(QObject):
 
     def unusual(self) -> list[str]:
         """What is on that is not usual, each with the key that undoes it."""
-        brush, hand = self._view.brush, self._view.hands[self._view.tool]
+        brush, hand, draft = self._view.brush, self._view.hands[self._view.tool], self._view.document.draft
         modes = (
             (brush.erasing and hand.has_brush, "eraser on (X)"),
             (self.bare.isChecked(), "only the picture (Shift+Z)"),
             (not self.outlines.isChecked(), "outlines hidden (O)"),
+            (draft.own_frame is not None and "own_frame" in draft.fields, "frame set by hand (Shift+R)"),
             (self.difference.isChecked(), "difference shown (Shift+C)"),
+            (not self.live.isChecked(), "live off (F4)"),
         )
         return [text for on, text in modes if on]

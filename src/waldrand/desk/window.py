@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
@@ -23,9 +22,12 @@ from .document import Document
 from .held_keys import HeldKeys
 from .look.images import from_image
 from .look.look import PARCHMENT, SPRUCE, Look, palette, style
+from .look.typeface import load_typeface
 from .menus import action, edit_menu, fill, mask_menu, outline_menu, pass_menu, sheet_menu, switch, takes_menu, view_menu
 from .mistakes import leave
+from .preferences import Preferences, read_preferences, write_preferences
 from .remembered import Remembered
+from .settings_page import SettingsPage
 from .shown import Shown
 
 FORECAST_DELAY_MS = 40
@@ -46,7 +48,8 @@ class MainWindow(QMainWindow):
 
     def __init__(self, pack: Pack, sheet: Sheet | None = None) -> None:
         super().__init__()
-        self.pack, self.look = pack, PARCHMENT
+        load_typeface()
+        self.pack, self.preferences, self.look = pack, Preferences(), PARCHMENT
         self.document = Document(sheet or Sheet(*pack.info.best_sizes[0]))
         self.dialogs = Dialogs(self)
         self.bench = b = Bench(self.document, pack, self.look, lambda: self.dialogs, self.show_keys, self._show_title)
@@ -54,7 +57,7 @@ class MainWindow(QMainWindow):
         self.painting, self.series, self.takes, self.rerolling, self.seeing = b.painting, b.series, b.takes, b.rerolling, b.seeing
         self.arranging, self.outlines, self.maps, self.sizing = b.arranging, b.outlines, b.maps, b.sizing
         self.opening, self.saving, self.aside = b.opening, b.saving, b.aside
-        self.bar, self.rail, self.scene, self.strip = b.bar, b.rail, b.scene, b.strip
+        self.live, self.bar, self.rail, self.scene, self.strip = b.live, b.bar, b.rail, b.scene, b.strip
         self.document.open(self.document.sheet, self.opening.blank_draft())
         self._build()
         self._menus()
@@ -65,7 +68,8 @@ class MainWindow(QMainWindow):
         self.document.changed.connect(lambda *_: self._forecast_timer.start(FORECAST_DELAY_MS))
         self.document.replaced.connect(self._replaced)
         self.view.tool_changed.connect(self._meet_tool)
-        self._keys = HeldKeys(self, {Qt.Key.Key_B: self.view.canvas.show_before, Qt.Key.Key_Z: self.shown.hold_bare}, self._escape)
+        self.view.tool_changed.connect(lambda _: self._forecast_timer.start(0))
+        self._keys = HeldKeys(self, {Qt.Key.Key_B: self._hold_before, Qt.Key.Key_Z: self.shown.hold_bare}, self._escape)
         self.setAcceptDrops(True)
         self.set_look(self.look)
         self.refresh_forecast()
@@ -95,8 +99,8 @@ class MainWindow(QMainWindow):
         self.elements.setMinimumWidth(LEFT)
         self.passes.setMinimumWidth(RIGHT)
         parts = (("Elements column", self.elements, "F6"), ("Pass column", self.passes, "F7"), ("Takes", self.tray, "F8"))
-        self.shown = Shown(self, self.view, self.takes, parts)
-        self.hints = HintLine(self.view, self.shown.unusual)
+        self.shown = Shown(self, self.view, self.takes, self.live, parts)
+        self.hints = HintLine(self.view, self.shown.unusual, self.bench.beside)
         self.shown.changed.connect(self.hints.refresh)
         self.remembered = Remembered(self, self.view, self.passes.fold, self.middle)
         whole = QWidget()
@@ -128,14 +132,13 @@ class MainWindow(QMainWindow):
         undo.setShortcut("Ctrl+Z")
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         history.setShortcut("Ctrl+H")
-        self.dark_action = switch(self, "Dark look", lambda on: self.set_look(SPRUCE if on else PARCHMENT), False)
-        self.dark_action = switch(self, "Dark look", lambda on: self.set_look(SPRUCE if on else PARCHMENT), False)
-        leaving = (None, action(self, "Quit", self.close, "Ctrl+Q"))
+        self.dark_action = switch(self, "Dark look", self._darken, False)
+        leaving = (None, action(self, "Settings…", self.show_settings, "F3"), action(self, "Quit", self.close, "Ctrl+Q"))
         bar = self.menuBar()
         assert bar is not None
         self._menu_actions: list[tuple[str, list[QAction]]] = []
         for title, entries in (
-            ("&Sheet", (*sheet_menu(b, with_path), *leaving)),
+            ("&Sheet", (*sheet_menu(b), *leaving)),
             ("&Edit", edit_menu(b, undo, redo, history)),
             ("&Outline", outline_menu(b, with_path)),
             ("&Mask", mask_menu(b, with_path)),
@@ -153,13 +156,35 @@ class MainWindow(QMainWindow):
         """Light (parchment) or dark (spruce)."""
         self.look = look
         self.setPalette(palette(look))
-        self.setStyleSheet(style(look))
+        self.setStyleSheet(style(look, self.preferences.text))
         self.view.set_look(look)
         self.rail.set_look(look)
         self.elements.ladder.set_look(look)
         self.tray.delegate.set_look(look)
         self.passes.set_look(look)
         self.dark_action.setChecked(look is SPRUCE)
+
+    def _darken(self, dark: bool) -> None:
+        self.prefer(replace(self.preferences, look=(SPRUCE if dark else PARCHMENT).name))
+
+    def prefer(self, preferences: Preferences) -> None:
+        """What the artist wants of the desk, at work at once and kept for the next time."""
+        before, self.preferences = self.preferences, preferences
+        if before != preferences:
+            write_preferences(preferences)
+        if (preferences.of_look, preferences.text) != (self.look, before.text):
+            self.set_look(preferences.of_look)
+        self.rail.show_names(preferences.names)
+        self.dialogs.folder = preferences.folder
+        self.saving.credits = preferences.credits
+        if before.live != preferences.live:
+            self.live.want(preferences.live)
+
+    def show_settings(self) -> None:
+        """The page of settings."""
+        page = SettingsPage(self.preferences, self.pack.info, self)
+        page.changed.connect(self.prefer)
+        self.dialogs.show(page)
 
     def say(self, text: str) -> None:
         """A sentence above the Run button."""
@@ -220,10 +245,11 @@ class MainWindow(QMainWindow):
 
     def begin(self) -> None:
         """Takes up where the last time ended, offers unsaved work, and times the machine."""
-        if self.remembered.take_up() == SPRUCE.name:
-            self.set_look(SPRUCE)
+        self.remembered.take_up()
+        self.prefer(read_preferences())
         self.painting.measure_speed()
         self.refresh_forecast()
+        self.live.begin(self.preferences.live, self.painting.speed)
         self.aside.begin_autosave()
 
     # --- keys that are held, things dropped, and leaving
@@ -245,9 +271,13 @@ class MainWindow(QMainWindow):
             if known is not None and known.name != PICTURE:
                 self.opening.drop_in(path)
                 return
-            self.dialogs.attempt(partial(self.bench.add_picture, path))
+            self.bench.add_picture(path)
         if not data.hasUrls() and data.hasImage():
             self.arranging.add_picture(from_image(data.imageData()), "dropped picture")
+
+    def _hold_before(self, held: bool) -> None:
+        self.live.hide(held)
+        self.view.canvas.show_before(held)
 
     def _escape(self, event: QKeyEvent) -> None:
         """What is half drawn is given up; else the pass is stopped; else the take or the choice is left."""
@@ -257,6 +287,8 @@ class MainWindow(QMainWindow):
             self.runner.stop()
         elif self.tray.current is not None:
             self.tray.rest()
+        elif self.live.showing:
+            self.live.clear()
         else:
             self.view.selection.choose(None)
 
@@ -271,5 +303,6 @@ class MainWindow(QMainWindow):
         self._keys.let_go()
         leave(self.say)
         self.aside.end_autosave()
-        self.remembered.keep(self.look)
+        self.live.end()
+        self.remembered.keep()
         event.accept()

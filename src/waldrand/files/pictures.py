@@ -6,6 +6,7 @@ import base64
 import io
 import json
 import warnings
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -127,9 +128,14 @@ def read_grey(source: Path | BinaryIO, name: str | None = None) -> np.ndarray:
     return np.ascontiguousarray(np.asarray(image.convert("L")))
 
 
-def png_bytes(pixels: np.ndarray, recipe: dict[str, Any] | None = None, start: np.ndarray | None = None) -> bytes:
-    """(H, W), (H, W, 3) or (H, W, 4) uint8 as a PNG, with a recipe and the picture it starts from if given."""
+def png_bytes(
+    pixels: np.ndarray, recipe: dict[str, Any] | None = None, start: np.ndarray | None = None, credits: Mapping[str, str] | None = None
+) -> bytes:
+    """(H, W), (H, W, 3) or (H, W, 4) uint8 as a PNG, with a recipe and the picture it starts from if given. credits: texts by the
+    standard's keywords, "Author" and "Copyright"."""
     info = PngImagePlugin.PngInfo()
+    for keyword, text in (credits or {}).items():
+        info.add_itxt(keyword, text)
     if recipe is not None:
         info.add_itxt(RECIPE, json.dumps(recipe), zip=True)
     if start is not None:
@@ -139,9 +145,15 @@ def png_bytes(pixels: np.ndarray, recipe: dict[str, Any] | None = None, start: n
     return out.getvalue()
 
 
-def write_png(path: Path, pixels: np.ndarray, recipe: dict[str, Any] | None = None, start: np.ndarray | None = None) -> None:
+def write_png(
+    path: Path,
+    pixels: np.ndarray,
+    recipe: dict[str, Any] | None = None,
+    start: np.ndarray | None = None,
+    credits: Mapping[str, str] | None = None,
+) -> None:
     """As `png_bytes`, into a file, atomically."""
-    data = png_bytes(pixels, recipe, start)
+    data = png_bytes(pixels, recipe, start, credits)
     write_atomically(path, lambda f: f.write(data))
 
 

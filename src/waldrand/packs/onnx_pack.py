@@ -131,11 +131,14 @@ class OnnxPack:
 
     def _text(self, ids: np.ndarray) -> np.ndarray:
         key = ids.tobytes()
-        if key not in self._phrases:
+        # Another thread may ask at the same time.
+        told = self._phrases.get(key)
+        if told is None:
+            told = self.graphs["text"].run(None, {"ids": ids})[0]
             if len(self._phrases) > 256:
                 self._phrases.clear()
-            self._phrases[key] = self.graphs["text"].run(None, {"ids": ids})[0]
-        return self._phrases[key]
+            self._phrases[key] = told
+        return told
 
     def answer(self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows]) -> list[np.ndarray]:
         n, most = len(told), max(len(r.kind) for r in told)

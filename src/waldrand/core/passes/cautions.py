@@ -91,17 +91,19 @@ def _contradicted(told: Sequence[Said], away: Sequence[Said]) -> list[Caution]:
     ]
 
 
-def of_shape(stage: Stage, sheet: Sheet, pack: Pack, whole: bool) -> list[Caution]:
-    """A frame that does not suit the model, or that it can only compute smaller. whole: whether the whole sheet is computed."""
-    out, frame = [], stage.frame
+def of_shape(stage: Stage, sheet: Sheet, pack: Pack, whole: bool, given: bool = False) -> list[Caution]:
+    """A frame that does not suit the model, or that it can only compute smaller. whole: whether the whole sheet is computed; given:
+    whether the frame was set by hand."""
+    out, frame = list[Caution](), stage.frame
     stretch = frame.width * frame.rect.height / (frame.height * frame.rect.width)
     fit = mends.fitting(sheet, pack)
-    mend = None if fit is None else Mend(*fit)
+    mend = Mend("Let the frame fit itself", mends.frame_fits_itself) if given else None if fit is None else Mend(*fit)
     if max(stretch, 1 / stretch) > 1.15:
         text = f"This shape does not suit the model: it is computed at {frame.width} x {frame.height} and stretched, so things will "
         out.append(Caution(text + "look squeezed or drawn out.", None, mend))
     if whole and frame.scale < 0.6:
-        text = f"The sheet is larger than the model can compose: it is computed at {frame.width} x {frame.height} and enlarged, "
+        what = "frame you set" if given else "sheet"
+        text = f"The {what} is larger than the model can compose: it is computed at {frame.width} x {frame.height} and enlarged, "
         out.append(Caution(text + "so fine detail will be missing.", None, mend))
     return out
 
@@ -186,6 +188,16 @@ def _of_neighbours(e: Element, sheet: Sheet, hidden: float) -> list[Caution]:
         mend = Mend("Weigh it like the scene", partial(mends.weighed, key=e.key))
         out.append(Caution(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key, mend))
     return out
+
+
+def of_given_frame(outside: Sequence[Element], request: Request) -> list[Caution]:
+    """Elements that a frame set by hand leaves out."""
+    named = [e for e in outside if phrases(e.words) and not e.hold]
+    if not named:
+        return []
+    said, one = ", ".join(f"“{e.name}”" for e in named), len(named) == 1
+    text = f"{said} {'lies' if one else 'lie'} outside the frame you set, and will not be painted."
+    return [Caution(text, named[0].key, Mend("Let the frame fit itself", mends.frame_fits_itself))]
 
 
 def of_unplaced(sheet: Sheet, places: Places, most: int) -> list[Caution]:

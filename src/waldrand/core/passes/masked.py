@@ -7,10 +7,12 @@ from functools import cache
 import numpy as np
 
 from ..packs import Pack, PackInfo
+from ..picture.resample import resize_mask
+from ..refused import Refused
 from ..told.said import EVERYWHERE, IN_MASK, Said, Where, said_of_scene
 from ..told.voices import Area, Cells, Method, mask_outline
 from ..values.element import phrases
-from ..values.frame import fitted_frame
+from ..values.frame import Rect, WorkFrame, fitted_frame, given_frame
 from ..values.masks import Mask
 from ..values.outline import Outline
 from ..values.sheet import Sheet
@@ -25,14 +27,32 @@ def usable_method(settings: PassSettings, info: PackInfo) -> Method:
     return "blend" if settings.method == "steer" and "regions" not in info.capabilities else settings.method
 
 
-def masked_stage(sheet: Sheet, mask: Mask, words: str, avoid: str, settings: PassSettings, pack: Pack, seed: int) -> Stage:
-    """What a mask covers of a sheet that has a picture, painted with words of its own at its grey times the strength.
+def masked_frame(sheet: Sheet, mask: Mask, settings: PassSettings, info: PackInfo, given: Rect | None = None) -> WorkFrame:
+    """What is computed for a mask: round it, or the frame that was set by hand.
 
     Raises:
-        Refused: the mask is empty.
+        Refused: the mask is empty, or lies outside that frame.
+    """
+    limits = info.limits.at(settings.detail)
+    if given is None:
+        return fitted_frame(mask.box(), sheet.width, sheet.height, limits, settings.margin)
+    frame = given_frame(given, sheet.width, sheet.height, limits)
+    if not mask.read(frame.rect).any():
+        raise Refused("The mask lies outside the frame you set: move the frame, or let it fit itself.")
+    return frame
+
+
+def masked_stage(
+    sheet: Sheet, mask: Mask, words: str, avoid: str, settings: PassSettings, pack: Pack, seed: int, given: Rect | None = None
+) -> Stage:
+    """What a mask covers of a sheet that has a picture, painted with words of its own at its grey times the strength. given: a frame
+    that was set by hand.
+
+    Raises:
+        Refused: the mask is empty, or lies outside that frame.
     """
     info = pack.info
-    frame = fitted_frame(mask.box(), sheet.width, sheet.height, info.limits.at(settings.detail), settings.margin)
+    frame = masked_frame(sheet, mask, settings, info, given)
     rect = frame.rect
     cells: Cells = (frame.height // info.cell, frame.width // info.cell)
 
@@ -45,8 +65,9 @@ def masked_stage(sheet: Sheet, mask: Mask, words: str, avoid: str, settings: Pas
 
     shape = mask_figure(place(), sheet, words, settings, pack, seed) if settings.figures and pack.figures is not None else None
 
-    def areas(_: Cells) -> dict[Where, Area]:
-        return {EVERYWHERE: Area(None, sheet.scene.weight), IN_MASK: Area(figure_in_mask(place(), shape))}
+    def areas(asked: Cells) -> dict[Where, Area]:
+        there = resize_mask(figure_in_mask(place(), shape), *asked)
+        return {EVERYWHERE: Area(None, sheet.scene.weight), IN_MASK: Area(there)}
 
     told, away = said_of_scene(sheet.scene)
     # Guidance would else lead away from the surroundings too, and tint the whole hole.

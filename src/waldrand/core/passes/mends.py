@@ -45,6 +45,10 @@ def more_context(sheet: Sheet, request: Request) -> Both:
     return sheet, replace(request, settings=replace(request.settings, margin=min(10.0, request.settings.margin + 0.25)))
 
 
+def frame_fits_itself(sheet: Sheet, request: Request) -> Both:
+    return sheet, replace(request, own_frame=None)
+
+
 def given_places(sheet: Sheet, request: Request, places: Places, most: int) -> Both:
     return with_places(sheet, places, request.settings.seed, most), request
 

@@ -11,7 +11,7 @@ from ..noise.levels import executed_steps
 from ..packs import Pack, PackInfo
 from ..told.said import IN_MASK
 from ..told.voices import Method
-from ..values.frame import WorkFrame
+from ..values.frame import Rect, WorkFrame
 from ..values.outline import Outline, sketched
 from ..values.sheet import Sheet
 from .cautions import Caution, of_shape, of_strength, of_words
@@ -103,20 +103,21 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     request = kind.settled(sheet, replace(request, more=with_own(request.more, kind.own)), pack)
     stages = kind.stages(sheet, request, pack, request.settings.seed)
     first = stages[0]
-    steps, changed = executed_steps(request.settings.steps, first.strongest), _changed(sheet, kind)
+    steps, changed = executed_steps(request.settings.steps, first.strongest), _changed(sheet, kind, stages[0].frame.rect)
     said = (*kind.describe(sheet, request, stages, changed), _steps_told(request, steps), *kind.notes(sheet, request, stages))
     most = max(_cells(s, info) * max(BYTES_PER_ANSWER * max(s.answers(info), default=0), BYTES_PER_PICTURE) for s in stages)
     seconds = None if speed is None else _seconds(stages, info, speed)
     return Plan(sheet, request, info, stages, steps, changed, seconds, most, said, _cautions(kind, sheet, request, stages, pack))
 
 
-def _changed(sheet: Sheet, kind: Kind) -> float:
+def _changed(sheet: Sheet, kind: Kind, rect: Rect) -> float:
     """Share of the sheet a pass may change; holds are counted coarsely."""
     if kind.masked and sheet.mask is not None:
-        painted = sum(int((t > 0).sum()) for t in sheet.mask.tiles.values())
-        return painted / (sheet.width * sheet.height)
-    held = [sketched(e.outline, sheet.rect, COUNTED) for e in sheet.elements if e.hold and sheet.has_picture]
-    return float(1 - np.maximum.reduce(held).mean()) if held else 1.0
+        # What lies outside a frame set by hand is not painted.
+        return int((sheet.mask.read(rect) > 0).sum()) / (sheet.width * sheet.height)
+    share = rect.area / sheet.rect.area
+    held = [sketched(e.outline, rect, COUNTED) for e in sheet.elements if e.hold and sheet.has_picture]
+    return share * float(1 - np.maximum.reduce(held).mean()) if held else share
 
 
 def _steps_told(request: Request, steps: int) -> str:
@@ -133,4 +134,4 @@ def _cautions(kind: Kind, sheet: Sheet, request: Request, stages: tuple[Stage, .
     out += kind.cautions(sheet, request, stages, pack)
     if "words" in kind.fields():
         out += of_strength(first.strongest)
-    return (*out, *of_shape(first, sheet, pack, whole=not kind.masked))
+    return (*out, *of_shape(first, sheet, pack, whole=not kind.masked, given=request.own_frame is not None))

@@ -6,8 +6,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..fields import Field, check, fields_of, flag, pairs, text
+from ..fields import Field, box, check, fields_of, flag, pairs, text
 from ..refused import Refused
+from ..values.frame import Rect
 from .settings import SETTINGS, PassSettings
 
 
@@ -15,8 +16,9 @@ from .settings import SETTINGS, PassSettings
 class Request:
     """kind: a kind of pass by its name; words and avoid: the pass's own, where its kind has any; nearer: keys of elements that are
     painted once more from nearer when the whole is done, one after another, each with its seed (None: the take's); small_nearer: all
-    small ones first of all; clears: whether an inpaint without any words of its own leads away from what its mask covers; cleared:
-    whether the words to avoid are what was found there, and nobody's own; more: what only its kind knows, by name.
+    small ones first of all; own_frame: the part of the sheet that is computed, None: it fits itself; clears: whether an inpaint without
+    any words of its own leads away from what its mask covers; cleared: whether the words to avoid are what was found there, and
+    nobody's own; more: what only its kind knows, by name.
 
     Raises:
         Refused: a value outside its range.
@@ -34,6 +36,12 @@ class Request:
         "Finer, and about as long again for each. Ctrl+T does it for chosen ones.",
         option="paint each small thing once more from nearer: finer, and about as long again for each",
     )
+    own_frame: tuple[int, int, int, int] | None = box(
+        "A frame has a",
+        label="frame",
+        tip="The part of the sheet that is computed. Set by hand it stays where it was put; else it fits itself.",
+        option="the part of the sheet that is computed: left, upper, right, lower edge in pixels (default: it fits itself)",
+    )
     clears: bool = flag(True)
     cleared: bool = flag(False)
     more: tuple[tuple[str, Any], ...] = ()
@@ -44,6 +52,11 @@ class Request:
     def nearer_by(self, seed: int) -> tuple[tuple[int, int], ...]:
         """Keys of what a take of this seed paints from nearer, each with the seed it is painted by."""
         return tuple((key, seed if own is None else own) for key, own in self.nearer)
+
+    @property
+    def given_rect(self) -> Rect | None:
+        """The frame that was set by hand."""
+        return None if self.own_frame is None else Rect(*self.own_frame)
 
     def value(self, name: str) -> Any:
         """What is asked for under a name, the kind's own included.

@@ -102,7 +102,7 @@ def run_take(plan: Plan, pack: Pack, seed: int, watch: Watch | None = None) -> T
     watch = watch or Watch()
     first, *others = plan.stages_by(seed, pack)
     sheet = first.edit(plan.sheet)
-    made = Take(first.frame.rect, _painted(first, sheet, pack, watch), first.region(), seed, recipe_of(plan, seed), plan.sheet.extent)
+    made = Take(first.frame.rect, painted(first, sheet, pack, watch), first.region(), seed, recipe_of(plan, seed), plan.sheet.extent)
     for stage in others:
         made = _with_stage(made, plan, stage, pack, watch)
     return made
@@ -123,46 +123,52 @@ def run_nearer(made: Take, plan: Plan, pack: Pack, key: int, seed: int, watch: W
 def _with_stage(made: Take, plan: Plan, stage: Stage, pack: Pack, watch: Watch) -> Take:
     """A take with a further stage painted over it."""
     sheet = stage.edit(made.laid_on(plan.sheet, "take"))
-    pixels, region, at = _painted(stage, sheet, pack, watch), stage.region(), stage.frame.rect
+    pixels, region, at = painted(stage, sheet, pack, watch), stage.region(), stage.frame.rect
     frame = made.frame.around(at)
-    whole, painted = made.pixels.copy(), made.region.copy()
+    whole, changed = made.pixels.copy(), made.region.copy()
     if frame != made.frame:
         there = made.frame.moved(-frame.x0, -frame.y0).slices
-        whole, painted = sheet.flatten(frame)[..., :3].copy(), np.zeros((frame.height, frame.width), np.uint8)
-        whole[there], painted[there] = made.pixels, made.region
+        whole, changed = sheet.flatten(frame)[..., :3].copy(), np.zeros((frame.height, frame.width), np.uint8)
+        whole[there], changed[there] = made.pixels, made.region
     here = at.moved(-frame.x0, -frame.y0).slices
     below = np.dstack([whole[here], np.full(region.shape, 255, np.uint8)])
     whole[here] = lay_over(below, pixels, edge_alpha(region, feather=stage.blend))[..., :3]
-    painted[here] = np.maximum(painted[here], region)
-    return replace(made, frame=frame, pixels=whole, region=painted)
+    changed[here] = np.maximum(changed[here], region)
+    return replace(made, frame=frame, pixels=whole, region=changed)
 
 
 def _to_uint8(picture: np.ndarray) -> np.ndarray:
     return np.asarray(np.clip(picture, 0, 1) * 255 + 0.5, np.uint8)
 
 
-def _painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch) -> np.ndarray:
-    """What a stage makes of its frame, (h, w, 3) uint8 at the sheet's size."""
+def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[int, int] | None = None) -> np.ndarray:
+    """What a stage makes of its frame, (h, w, 3) uint8. size: height and width; None: the frame's own on the sheet.
+
+    Raises:
+        Stopped: no more was wanted.
+    """
     watch.check()
-    frame, rect, info = stage.frame, stage.frame.rect, pack.info
+    frame, info = stage.frame, pack.info
+    height, width = size or (frame.rect.height, frame.rect.width)
     start, cells = stage.start(sheet, frame), stage.cells(info)
     s_work = stage.strength(frame.height, frame.width)
     s_cells = largest_in_cells(s_work, *cells)
     levels = stage.levels(info, float(s_cells.max()))
     if len(levels) == 1:
-        return _to_uint8(np.full((rect.height, rect.width, 3), 0.5, np.float32) if start is None else start)
+        return _to_uint8(np.full((height, width, 3), 0.5, np.float32) if start is None else resize_picture(start, height, width))
     z = np.zeros((info.channels, *cells), np.float32)
     if start is not None:
         z = pack.encode(resize_picture(start, frame.height, frame.width))
     z_new = _descended(stage, z, s_cells, levels, pack, watch)
     watch.check()
     where = (s_cells > 0).astype(np.float32)
-    made = resize_picture(pack.decode(z_new, where), rect.height, rect.width)
+    made = resize_picture(pack.decode(z_new, where), height, width)
     if start is not None and stage.settings.carry_detail:
-        share = np.maximum(0, 1 - 2 * resize_mask(s_work, rect.height, rect.width))
+        share = np.maximum(0, 1 - 2 * resize_mask(s_work, height, width))
         if share.any():
             # Drawn alike, so that what hardly changes is hardly changed.
-            made = made + share[..., None] * (start - resize_picture(pack.decode(z, where), rect.height, rect.width))
+            drawn = resize_picture(pack.decode(z, where), height, width)
+            made = made + share[..., None] * (resize_picture(start, height, width) - drawn)
     return _to_uint8(made)
 
 

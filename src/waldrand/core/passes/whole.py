@@ -14,15 +14,15 @@ from ..picture.resample import resize_mask
 from ..refused import Refused
 from ..told.said import EVERYWHERE, InElement, Said, Where, said_of_elements, said_of_scene
 from ..told.voices import Area, Cells, element_masks
-from ..values.element import phrases
-from ..values.frame import WorkFrame, whole_frame
+from ..values.element import Element, phrases
+from ..values.frame import WorkFrame, given_frame, whole_frame
 from ..values.outline import Outline
+from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from .fitting import ANEW, fitted_figures, with_figures
 from .masked import masked_stage, usable_method
 from .nearer import STRENGTH, nearer_mask, room_of, small_ones
 from .request import Request
-from .settings import PassSettings
 from .stage import Stage
 from .strength import laid_out_strength
 
@@ -39,11 +39,27 @@ def settled_shapes(sheet: Sheet, strongest: float, shapes: Mapping[int, Outline]
     return bool(shapes) or (sheet.has_picture and strongest < ANEW)
 
 
-def frame_of(sheet: Sheet, settings: PassSettings, pack: Pack, shapes: Mapping[int, Outline]) -> WorkFrame:
-    """How large the whole sheet is computed."""
+def frame_of(sheet: Sheet, request: Request, pack: Pack, shapes: Mapping[int, Outline]) -> WorkFrame:
+    """What is computed, the whole sheet or the frame that was set by hand, and how large.
+
+    Raises:
+        Refused: hardly anything of that frame lies on the sheet.
+    """
+    settings, given = request.settings, request.given_rect
     limits = pack.info.limits.at(settings.detail)
     settled = settled_shapes(sheet, strongest_of(sheet, settings.strength), shapes)
-    return whole_frame(sheet.width, sheet.height, limits.placed if settled else limits)
+    limits = limits.placed if settled else limits
+    if given is not None:
+        return given_frame(given, sheet.width, sheet.height, limits)
+    return whole_frame(sheet.width, sheet.height, limits)
+
+
+def outside_frame(sheet: Sheet, request: Request) -> tuple[Element, ...]:
+    """The elements that lie wholly outside a frame that was set by hand."""
+    given = request.given_rect
+    if given is None:
+        return ()
+    return tuple(e for e in sheet.elements if not rounded(e.outline.box).intersect(given).area)
 
 
 def said_in(sheet: Sheet, request: Request) -> tuple[tuple[Said, ...], tuple[Said, ...]]:
@@ -56,10 +72,17 @@ def said_in(sheet: Sheet, request: Request) -> tuple[tuple[Said, ...], tuple[Sai
 
 
 def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
-    """The whole sheet, once."""
+    """The whole sheet, or the part of it in a frame that was set by hand, once.
+
+    Raises:
+        Refused: hardly anything of that frame lies on the sheet.
+    """
     settings, info = request.settings, pack.info
+    gone = {e.key for e in outside_frame(sheet, request)}
+    # What is not in the frame is not told, or it would be painted anywhere.
+    sheet = replace(sheet, elements=tuple(e for e in sheet.elements if e.key not in gone)) if gone else sheet
     shapes = fitted_figures(sheet, settings, pack, seed)
-    frame = frame_of(sheet, settings, pack, shapes)
+    frame = frame_of(sheet, request, pack, shapes)
     own_strengths = any(e.strength is not None for e in sheet.elements)
 
     @cache
@@ -124,7 +147,7 @@ def with_small_named(sheet: Sheet, request: Request, pack: Pack) -> Request:
     if not request.small_nearer:
         return request
     settings = request.settings
-    frame = frame_of(sheet, settings, pack, fitted_figures(sheet, settings, pack, settings.seed))
+    frame = frame_of(sheet, request, pack, fitted_figures(sheet, settings, pack, settings.seed))
     named = dict(request.nearer)
     small = small_ones(sheet, frame, pack.info.limits.at(settings.detail), settings.margin)
     first: tuple[tuple[int, int | None], ...] = tuple((key, None) for key in small if key not in named)
@@ -135,6 +158,11 @@ def whole_stages(sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple
     """The whole sheet, then what is painted from nearer."""
     near = (nearer_stage(sheet, request, key, pack, own) for key, own in request.nearer_by(seed))
     return (whole_stage(sheet, request, pack, seed), *near)
+
+
+def part_of(request: Request) -> str:
+    """What of the sheet a pass is over, for people."""
+    return "the whole sheet" if request.own_frame is None else "the frame you set"
 
 
 def notes_of(sheet: Sheet, request: Request, stage: Stage) -> list[str]:

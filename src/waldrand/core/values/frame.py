@@ -99,10 +99,35 @@ def _scale(width: float, height: float, limits: FrameLimits) -> float:
     return min(math.sqrt(limits.best_area / (width * height)), limits.greatest_side / max(width, height))
 
 
+def no_larger(frame: WorkFrame, limits: FrameLimits) -> WorkFrame:
+    """The frame computed at no more than the pack's best area; sides rounded to its multiple."""
+    s = math.sqrt(limits.best_area / (frame.width * frame.height))
+    if s >= 1:
+        return frame
+    return replace(frame, width=_round_to(frame.width * s, limits), height=_round_to(frame.height * s, limits))
+
+
 def whole_frame(width: int, height: int, limits: FrameLimits) -> WorkFrame:
     """The whole sheet, computed at the pack's best area, or as finely as its greatest side allows; sides rounded to its multiple."""
     s = _scale(width, height, limits)
     return WorkFrame(Rect(0, 0, width, height), _round_to(width * s, limits), _round_to(height * s, limits))
+
+
+#: The least of the sheet that a frame set by hand has to hold, a side.
+LEAST_GIVEN = 16
+
+
+def given_frame(rect: Rect, width: int, height: int, limits: FrameLimits) -> WorkFrame:
+    """A frame set by hand, as far as it lies on the sheet, computed as the whole of a sheet of its size would be.
+
+    Raises:
+        Refused: hardly anything of it lies on the sheet.
+    """
+    inside = rect.intersect(Rect(0, 0, width, height))
+    if min(inside.width, inside.height) < LEAST_GIVEN:
+        raise Refused(f"The frame holds less than {LEAST_GIVEN} x {LEAST_GIVEN} pixels of the sheet: move it, or let it fit itself.")
+    work = whole_frame(inside.width, inside.height, limits)
+    return replace(work, rect=inside)
 
 
 def fitted_frame(box: Rect, width: int, height: int, limits: FrameLimits, margin: float = 0.5) -> WorkFrame:

@@ -144,6 +144,7 @@ class ElementStrip(Floating):
         self.view.selection.chosen.connect(self.show_for)
         for said in (self.words, self.avoid):
             said.textChanged.connect(self.place)
+            said.textChanged.connect(self._typing)
         self.document.changed.connect(lambda *_: self.refresh())
 
     # --- changing
@@ -166,6 +167,12 @@ class ElementStrip(Floating):
             merge = f"{what} {self.key}" if what in TURNED else ""
             new = replace(e, **values)  # type: ignore[arg-type]
             self.document.edit(self.document.sheet.with_element(new), f"{what} of “{e.name}”", merge)
+
+    def _typing(self) -> None:
+        e = self.element
+        if e is not None and (self.words.hasFocus() or self.avoid.hasFocus()):
+            new = replace(e, words=self.words.text().strip(), avoid=self.avoid.text().strip(), emphasis=self.words.spans)
+            self.document.would_be(self.document.sheet.with_element(new))
 
     def _rename(self, name: str) -> None:
         if name:

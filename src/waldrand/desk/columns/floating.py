@@ -7,6 +7,7 @@ from PyQt6.QtGui import QCursor, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QFrame, QLabel
 
 from ..sheet_view.view import SheetView
+from ..tools.hand import Hand
 
 #: Screen pixels: round what it is about, and above that for the knob that turns it.
 GAP, TURN = 12, 44
@@ -33,10 +34,14 @@ class Floating(QFrame):
         """The box of what it is about, sheet pixels; None: it is not wanted."""
         raise NotImplementedError
 
+    def wanted_by(self, hand: Hand) -> bool:
+        """Whether it is shown while a tool is in the hand."""
+        return hand.shows_strip
+
     def place(self) -> None:
         """Beside what it is about, where there is room; not while the hand is at work on the sheet."""
         box, view = self.about, self.view
-        if box is None or view.busy or not view.hands[view.tool].shows_strip:
+        if box is None or view.busy or not self.wanted_by(view.hands[view.tool]):
             self.hide()
             return
         if self._grip_at is None and self.isVisible() and self._held():

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QSizePolicy, QToolButton, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QSizePolicy, QToolButton, QWidget
 
+from ..jobs.beside import Beside
 from ..sheet_view.view import SheetView
 
 HEIGHT = 26
+#: Screen pixels of the bar that shows how far file work is.
+BAR = 90
 
 
 class HintLine(QWidget):
-    """unusual: what is on that is not usual, each with the key that undoes it."""
+    """unusual: what is on that is not usual, each with the key that undoes it; beside: file work, shown while it is under way."""
 
-    def __init__(self, view: SheetView, unusual: Callable[[], list[str]]) -> None:
+    def __init__(self, view: SheetView, unusual: Callable[[], list[str]], beside: Beside) -> None:
         super().__init__()
         self.setObjectName("panel")
         self.setFixedHeight(HEIGHT)
@@ -34,6 +37,7 @@ class HintLine(QWidget):
         row.setSpacing(8)
         row.addWidget(self.modes)
         row.addWidget(self.hint, 1)
+        row.addWidget(self._made_work(beside))
         row.addWidget(self.zoom)
         for text, tip, act in (
             ("fit", "Show the whole sheet (0)", view.fit),
@@ -49,6 +53,34 @@ class HintLine(QWidget):
         view.brush.changed.connect(self.refresh)
         view.zoomed.connect(lambda s: self.zoom.setText(f"{100 * s:.0f} %"))
         self.refresh()
+
+    def _made_work(self, beside: Beside) -> QWidget:
+        self.work, self.done, stop = QLabel(), QProgressBar(), QToolButton()
+        self.work.setAccessibleName("file work")
+        self.done.setTextVisible(False)
+        self.done.setFixedWidth(BAR)
+        self.done.setAccessibleName("how far it is")
+        stop.setObjectName("small")
+        stop.setText("Stop")
+        stop.setToolTip("Stop this; nothing is lost, and the file stays as it was.")
+        stop.clicked.connect(beside.stop)
+        made = QWidget()
+        row = QHBoxLayout(made)
+        row.setContentsMargins(0, 0, 0, 0)
+        for part in (self.work, self.done, stop):
+            row.addWidget(part)
+        made.hide()
+
+        def began(what: str, steps: int) -> None:
+            self.work.setText(f"{what} …")
+            self.done.setRange(0, steps)
+            self.done.setValue(0)
+            made.show()
+
+        beside.began.connect(began)
+        beside.went_on.connect(self.done.setValue)
+        beside.over.connect(made.hide)
+        return made
 
     @property
     def text(self) -> str:

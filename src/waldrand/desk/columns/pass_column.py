@@ -37,7 +37,7 @@ ASKABLE = ("strength", "steps", "guidance", "method", "sampler", "spacing", "fig
 
 class PassColumn(QWidget):
     """Signals: run_wanted(), stop_wanted(), about_wanted(an element's key, or which words), mend_wanted(Mend), shown_wanted(a setting),
-    cancel_wanted(place in the queue)."""
+    cancel_wanted(place in the queue), foreseen(Plan, or None where no pass can run)."""
 
     run_wanted = pyqtSignal()
     stop_wanted = pyqtSignal()
@@ -45,6 +45,7 @@ class PassColumn(QWidget):
     mend_wanted = pyqtSignal(object)
     shown_wanted = pyqtSignal(str)
     cancel_wanted = pyqtSignal(int)
+    foreseen = pyqtSignal(object)
 
     def __init__(self, document: Document, pack: Pack | None = None) -> None:
         super().__init__()
@@ -79,8 +80,8 @@ class PassColumn(QWidget):
     # --- building
 
     def _fields(self) -> dict[str, FieldRow]:
-        """A row for each field of any kind of pass."""
-        fields = {name: f for kind in KINDS.values() for name, f in kind.fields().items()}
+        """A row for each field of any kind of pass; rectangles are set on the sheet."""
+        fields = {name: f for kind in KINDS.values() for name, f in kind.fields().items() if f.read != "box"}
         order = [*(n for n in (*ROWS, *FINE_ROWS) if n in fields), *(n for n in fields if n not in (*ROWS, *FINE_ROWS))]
         usual = {"spacing": 2.0 if self._pack is None else self._pack.info.spacing}
         return {name: field_row(name, fields[name], self._pack, usual.get(name)) for name in order}
@@ -163,6 +164,8 @@ class PassColumn(QWidget):
     def _connect(self) -> None:
         for name, row in self._rows.items():
             row.changed.connect(partial(self._change, name))
+        for field in (self.words, self.avoid):
+            field.textChanged.connect(self._typing)
         self.takes.valueChanged.connect(lambda v: self._set(takes=v))
         self.again.valueChanged.connect(lambda v: self._set(again=v))
         self.fresh.clicked.connect(self.next_seeds)
@@ -185,6 +188,11 @@ class PassColumn(QWidget):
         # Numbers turned step by step are one edit; words said twice are two.
         merge = "" if name in ("words", "avoid") else f"draft {name}"
         self.document.set_draft(self.document.draft.with_value(name, value), f"{self._rows[name].label} of the pass", merge)
+
+    def _typing(self) -> None:
+        if self.words.hasFocus() or self.avoid.hasFocus():
+            draft = self.document.draft.with_value("words", self.words.text().strip())
+            self.document.would_be(draft=draft.with_value("avoid", self.avoid.text().strip()))
 
     def next_seeds(self) -> None:
         """Moves on to seeds that the last takes did not use."""
@@ -252,6 +260,7 @@ class PassColumn(QWidget):
         """What the next pass will do, or why it cannot run."""
         self.run.setEnabled(plan is not None)
         self._forecast.show_plan(plan, problem, self.document.draft, self._pack is not None and self._pack.finder is not None)
+        self.foreseen.emit(plan)
 
     def set_look(self, look: Look) -> None:
         """Links in the look's own colour."""

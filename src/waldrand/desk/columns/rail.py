@@ -13,6 +13,8 @@ from ..look.signs import SIDE, sign
 from ..sheet_view.view import SheetView
 
 WIDTH, BUTTON, GAP = 44, 34, 6
+#: The least room for names beside the signs.
+NAMED = 118
 
 
 class Rail(QWidget):
@@ -24,6 +26,7 @@ class Rail(QWidget):
         self.setFixedWidth(WIDTH)
         self._view = view
         self.tools: dict[str, QAction] = {}
+        self._buttons: list[QToolButton] = []
         self._column = QVBoxLayout(self)
         self._column.setContentsMargins((WIDTH - BUTTON) // 2, GAP, (WIDTH - BUTTON) // 2, GAP)
         self._column.setSpacing(2)
@@ -39,7 +42,8 @@ class Rail(QWidget):
             action.triggered.connect(partial(view.set_tool, name))
             choice.addAction(action)
             self.tools[name] = action
-            self._column.addWidget(self._button(action, hand.title))
+            self._buttons.append(self._button(action, hand.title))
+            self._column.addWidget(self._buttons[-1])
         self._column.addStretch(1)
         self.tools[view.tool].setChecked(True)
         view.tool_changed.connect(lambda tool: self.tools[tool].setChecked(True))
@@ -61,6 +65,16 @@ class Rail(QWidget):
         line.setObjectName("line")
         line.setFixedHeight(1)
         return line
+
+    def show_names(self, shown: bool) -> None:
+        """Tools' names beside their signs, or the signs alone."""
+        style = Qt.ToolButtonStyle.ToolButtonTextBesideIcon if shown else Qt.ToolButtonStyle.ToolButtonIconOnly
+        for button in self._buttons:
+            button.setToolButtonStyle(style)
+        wide = max([NAMED, *(b.sizeHint().width() for b in self._buttons)]) if shown else BUTTON
+        for button in self._buttons:
+            button.setFixedSize(wide, BUTTON)
+        self.setFixedWidth(WIDTH - BUTTON + wide)
 
     def set_look(self, look: Look) -> None:
         """Signs in the look's ink."""

@@ -67,6 +67,8 @@ class SceneTitle(QWidget):
         self.avoid.said.connect(lambda t: self._say("scene avoid words", avoid=t))
         self.house_avoid.said.connect(lambda t: self._say("house avoid words", house_avoid=t))
         self.house.said.connect(lambda t: self._say("house words", house=t, house_emphasis=self.house.spans))
+        for field in (self.words, self.house, self.avoid, self.house_avoid):
+            field.textChanged.connect(self._typing)
         self.weight.valueChanged.connect(lambda v: self._say("scene weight", weight=v))
         self.more.toggled.connect(self.show_more)
         self.document.changed.connect(self._changed)
@@ -90,6 +92,14 @@ class SceneTitle(QWidget):
         new = replace(scene, **values)  # type: ignore[arg-type]
         if new != scene:
             self.document.edit(replace(self.document.sheet, scene=new), what, what if "weight" in values else "")
+
+    def _typing(self) -> None:
+        if any(field.hasFocus() for field in (self.words, self.house, self.avoid, self.house_avoid)):
+            words, house = self.words.text().strip(), self.house.text().strip()
+            avoided = {"avoid": self.avoid.text().strip(), "house_avoid": self.house_avoid.text().strip()}
+            spans = {"emphasis": self.words.spans, "house_emphasis": self.house.spans}
+            scene = replace(self.document.sheet.scene, words=words, house=house, **avoided, **spans)  # type: ignore[arg-type]
+            self.document.would_be(replace(self.document.sheet, scene=scene))
 
     def _changed(self, before: State, after: State) -> None:
         if before.sheet.scene is not after.sheet.scene:

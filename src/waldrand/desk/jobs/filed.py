@@ -8,9 +8,10 @@ from pathlib import Path
 
 from ...core.values.sheet import Sheet
 from ...files.opened import SavedTake
-from ...files.openraster import save_sheet
+from ...files.openraster import save_sheet, steps_of_saving
 from ..document import Document
 from ..draft import Draft
+from .beside import Tick
 
 
 @dataclass(frozen=True, eq=False)
@@ -23,8 +24,13 @@ class Written:
     draft: Draft
     takes: Sequence[SavedTake]
 
-    def write(self) -> None:
-        save_sheet(self.path, self.sheet, self.draft.to_json(), self.takes)
+    @property
+    def steps(self) -> int:
+        """How often the writing ticks."""
+        return steps_of_saving(self.sheet, self.takes)
+
+    def write(self, tick: Tick = lambda: None) -> None:
+        save_sheet(self.path, self.sheet, self.draft.to_json(), self.takes, tick)
 
 
 @dataclass(frozen=True, eq=False)

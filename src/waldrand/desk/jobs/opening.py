@@ -18,7 +18,9 @@ from ...files.pictures import read_recipe
 from ..dialogs import Dialogs
 from ..document import Document
 from ..draft import Draft
+from ..preferences import note_recent
 from .aside import Aside
+from .beside import Beside
 from .filed import FiledTakes
 from .saving import Saving
 
@@ -49,7 +51,9 @@ class Opening:
         takes: FiledTakes,
         saving: Saving,
         aside: Aside,
+        beside: Beside,
     ) -> None:
+        self._beside = beside
         self.document, self.pack, self._dialogs, self.say, self._leave = document, pack, dialogs, say, leave
         self._tray, self._saving, self._aside = takes, saving, aside
 
@@ -84,11 +88,23 @@ class Opening:
     def _with_path(self, read: Callable[[Path], Found]) -> None:
         path = self._dialogs().open_path()
         if path is not None:
-            self._dialogs().attempt(lambda: self._change_to(read(path)))
+            self._open(path, read)
+
+    def _open(self, path: Path, read: Callable[[Path], Found]) -> None:
+        """Reads beside the window; the sheet is left only when the other one is there."""
+
+        def found(what: Found) -> None:
+            if self._change_to(what):
+                note_recent(path)
+
+        self._beside.do(f"Opening {path.name}", lambda tick: read(path), found, self._not_opened)
+
+    def _not_opened(self, why: str) -> None:
+        self._dialogs().tell(why)
 
     def drop_in(self, path: Path) -> None:
-        """Opens a file that was dropped on the window."""
-        self._dialogs().attempt(lambda: self._change_to(self._found_in(path)))
+        """Opens a file that was dropped on the window, or chosen among those that were opened lately."""
+        self._open(path, self._found_in)
 
     def open_demo(self) -> None:
         demo = load_demo()
@@ -101,6 +117,7 @@ class Opening:
             Refused: it cannot be opened; the sheet stays as it was.
         """
         self._show(self._found_in(path))
+        note_recent(path)
 
     def take_recipe(self, path: Path) -> None:
         """An empty sheet with the words, elements and settings a picture was made with.
@@ -110,11 +127,13 @@ class Opening:
         """
         self._show(self._from_recipe(path))
 
-    def _change_to(self, found: Found) -> None:
+    def _change_to(self, found: Found) -> bool:
         """Leaves the sheet for another, if that may be: nothing is left before the other is there."""
-        if self.may_leave():
-            self._aside.discard_autosave()
-            self._show(found)
+        if not self.may_leave():
+            return False
+        self._aside.discard_autosave()
+        self._show(found)
+        return True
 
     def _show(self, found: Found) -> None:
         self.document.open(found.sheet, found.draft, found.path)

@@ -63,12 +63,14 @@ class Passes:
         try:
             self.planned = plan(self.document.sheet, self.document.draft.request(), self.pack, self.speed)
             self.column.show_forecast(self.planned)
-            framed = self.planned.kind.masked
+            hand, request = self.view.hands[self.view.tool], self.planned.request
+            framed = self.planned.kind.masked or request.own_frame is not None or hand.shows_frame
             self.view.canvas.show_frame(self.planned.frame.rect if framed else None, self.planned.mask_figure)
         except Refused as error:
             self.planned = None
             self.column.show_forecast(None, str(error))
             self.view.canvas.show_frame(None)
+        self.view.show_corners()
         self.tray.check_layout(self.document.sheet)
 
     def mend(self, mend: Mend) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from ...core.passes.recipe import picture_recipe
@@ -10,9 +10,10 @@ from ...files.layout import write_layout, written_files
 from ...files.pictures import write_png
 from ..dialogs import Dialogs
 from ..document import Document
+from ..preferences import note_recent
 from .aside import Aside
+from .beside import Beside, Tick
 from .filed import FiledTakes, Written, written_now
-from .writer import Writer
 
 
 class Saving:
@@ -26,12 +27,14 @@ class Saving:
         finish: Callable[[], None],
         takes: FiledTakes,
         aside: Aside,
+        beside: Beside,
     ) -> None:
         """finish: called before the sheet is saved."""
         self.document, self._dialogs, self.say, self._finish, self._tray, self._aside = document, dialogs, say, finish, takes, aside
-        self._saver = Writer()
-        self._saver.ended.connect(self._saving_ended)
-        self._saving: Written | None = None
+        self._beside = beside
+        self._went_wrong = False
+        #: Who made it and whose it is, as exported pictures say it.
+        self.credits: Mapping[str, str] = {}
 
     def save(self) -> bool:
         """Begins to save, asking where if that is not known; False: the artist thought better of it."""
@@ -49,31 +52,32 @@ class Saving:
 
     def _save_to(self, path: Path) -> None:
         self._finish()
-        self.finish_saving()
-        self._saving = written_now(self.document, self._tray, path)
+        saving = written_now(self.document, self._tray, path)
+        self._went_wrong = False
         self.say(f"Saving {path.name} …")
-        self._saver.begin(self._saving.write)
+        self._beside.do(f"Saving {path.name}", saving.write, lambda _: self._saved(saving), self._not_saved, saving.steps)
 
-    def finish_saving(self) -> bool:
-        """Waits for a saving under way and tells how it went; True when there was none. What was changed meanwhile stays unsaved."""
-        if self._saving is None:
-            return True
-        self._saver.wait()
-        saving, self._saving = self._saving, None
-        if self._saver.error:
-            self._dialogs().tell(self._saver.error)
-            return False
+    def _saved(self, saving: Written) -> None:
         self.document.saved(saving.path, saving.moment)
         self._tray.saved(saving.takes)
         if not self.document.modified:
             self._aside.discard_autosave()
+        note_recent(saving.path)
         self.say(f"Saved {saving.path.name}.")
-        return True
 
-    def _saving_ended(self) -> None:
-        # The artist may have saved again since.
-        if not self._saver.writing:
-            self.finish_saving()
+    def _not_saved(self, why: str) -> None:
+        self._went_wrong = True
+        if why:
+            self._dialogs().tell(why)
+        else:
+            self.say("Stopped. The file is as it was; the sheet is not saved.")
+
+    def finish_saving(self) -> bool:
+        """Waits for what is being written, saying so; whether all of it went well. What was changed meanwhile stays unsaved."""
+        if self._beside.busy:
+            self._dialogs().wait_for(self._beside)
+        went_wrong, self._went_wrong = self._went_wrong, False
+        return not went_wrong
 
     def saved_at_once(self) -> bool:
         """Saves and waits for it; False: it could not be saved, or the artist thought better of it."""
@@ -86,8 +90,20 @@ class Saving:
             self.say("There is no picture to export yet: run a pass and keep a take.")
             return
         path = self._dialogs().save_path("Export PNG", "picture.png", "PNG picture (*.png)", ".png")
-        if path is not None and self._dialogs().attempt(lambda: write_png(path, sheet.flatten(), picture_recipe(sheet))):
-            self.say(f"Exported {path.name}.")
+        if path is not None:
+            credits = self.credits
+            self._export(path, lambda: write_png(path, sheet.flatten(), picture_recipe(sheet), credits=credits))
+
+    def _export(self, path: Path, write: Callable[[], object]) -> None:
+        def work(tick: Tick) -> None:
+            tick()
+            write()
+
+        self._beside.do(f"Exporting {path.name}", work, lambda _: self.say(f"Exported {path.name}."), self._not_exported)
+
+    def _not_exported(self, why: str) -> None:
+        if why:
+            self._dialogs().tell(why)
 
     def export_layout(self) -> None:
         """Writes words, elements and the pass; pictures of painted outlines beside it, over others only when told to."""
@@ -99,5 +115,4 @@ class Saving:
         ask = f"{', '.join(there)}: there already, and would be written over by painted outlines."
         if there and not self._dialogs().yes(ask, "Write over", "Leave as it is"):
             return
-        if self._dialogs().attempt(lambda: write_layout(path, sheet, settings, force=True)):
-            self.say(f"Exported {path.name}.")
+        self._export(path, lambda: write_layout(path, sheet, settings, force=True))

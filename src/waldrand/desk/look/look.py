@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPalette
 
+from .typeface import FAMILY
+
 
 @dataclass(frozen=True)
 class Look:
@@ -75,24 +77,26 @@ def palette(look: Look) -> QPalette:
     return p
 
 
-def style(look: Look) -> str:
-    """The style sheet of the whole window."""
+def style(look: Look, text: int = 14) -> str:
+    """The style sheet of the whole window. text: pixels of its usual text."""
     return f"""
-QWidget {{ color: {look.ink}; font-size: 13px; }}
+QWidget {{ color: {look.ink}; font-family: "{FAMILY}"; font-size: {text}px; }}
 QMainWindow, QDialog, QMenuBar, QMenu, QStatusBar, #panel {{ background: {look.panel}; }}
 QMenuBar::item:selected, QMenu::item:selected {{ background: {look.accent}; color: {look.on_accent}; }}
 QMenu {{ border: 1px solid {look.line}; }}
 QScrollArea {{ border: none; background: {look.panel}; }}
 #card {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 7px; }}
 #floating {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 8px; }}
+#live {{ background: {look.card}; border: 1px solid {look.accent}; border-radius: 8px; padding: 1px 8px; color: {look.ink}; }}
+#grip {{ background: {look.accent}; border-radius: 3px; }}
 #line {{ background: {look.line}; }}
-#title {{ font-size: 14px; }}
+#title {{ font-size: {text + 1}px; }}
 QToolButton#rail {{ padding: 0; border-color: transparent; background: transparent; border-radius: 8px; }}
 QToolButton#rail:hover {{ border-color: {look.line}; background: {look.card}; }}
 QToolButton#rail:checked {{ background: {look.accent}; border-color: {look.accent}; }}
 QToolButton#fold {{ border: none; background: transparent; padding: 2px 0; color: {look.faint}; }}
 QToolButton#fold:checked {{ background: transparent; color: {look.ink}; }}
-#heading {{ font-size: 11px; font-weight: 600; color: {look.faint}; letter-spacing: 1px; }}
+#heading {{ font-size: {text - 2}px; font-weight: 600; color: {look.faint}; letter-spacing: 1px; }}
 #faint, #hint {{ color: {look.faint}; }}
 #warning {{ color: {look.warn}; }}
 QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QTextBrowser, QPlainTextEdit {{ background: {look.field}; border: 1px solid {look.line}; 
@@ -104,10 +108,10 @@ QPushButton, QToolButton {{ background: {look.card}; border: 1px solid {look.lin
 QPushButton:hover, QToolButton:hover {{ border-color: {look.accent}; }}
 QPushButton:checked, QToolButton:checked {{ background: {look.accent}; color: {look.on_accent}; border-color: {look.accent}; }}
 QPushButton:disabled, QToolButton:disabled {{ color: {look.faint}; }}
-QPushButton#run {{ background: {look.accent}; color: {look.on_accent}; font-weight: 700; font-size: 15px;
+QPushButton#run {{ background: {look.accent}; color: {look.on_accent}; font-weight: 600; font-size: {text + 2}px;
   padding: 9px; border-radius: 8px; }}
 QPushButton#run:disabled {{ background: {look.line}; color: {look.faint}; }}
-QToolButton#tool {{ padding: 4px 4px; font-size: 12px; }}
+QToolButton#tool {{ padding: 4px 4px; font-size: {text - 1}px; }}
 QToolButton#tiny {{ padding: 1px 1px; }}
 QToolButton#small {{ padding: 1px 5px; }}
 QToolButton#small, QToolButton#tiny {{ border-color: transparent; background: transparent; }}

@@ -35,7 +35,7 @@ class Canvas(QGraphicsScene):
         self._selection, self._brush = selection, brush
         self._sheet = Sheet(16, 16)
         self._items: dict[int, ElementItem] = {}
-        self._picture, self._overlay, self._mask = PictureItem(), PictureItem(), MaskItem()
+        self._picture, self._overlay, self.live, self._mask = PictureItem(), PictureItem(), PictureItem(rough=True), MaskItem()
         self._figure, self.wipe = FigureItem(), Wipe(self)
         self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
         self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
@@ -46,6 +46,7 @@ class Canvas(QGraphicsScene):
             (-20, self._paper),
             (-10, self._picture),
             (-5, self._overlay),
+            (-4, self.live),
             (50, self._mask),
             (55, self._figure),
             (60, self._frame),
@@ -125,7 +126,7 @@ class Canvas(QGraphicsScene):
         self._show_hatches()
 
     def _show_hatches(self) -> None:
-        over = self._sheet.has_picture or not self._overlay.empty
+        over = self._sheet.has_picture or not (self._overlay.empty and self.live.empty)
         for key, item in self._items.items():
             item.show_plain(over and key != self._hovered)
 
@@ -170,12 +171,22 @@ class Canvas(QGraphicsScene):
         if rect is not None:
             self._frame.setRect(rect.x0, rect.y0, rect.width, rect.height)
 
+    @property
+    def frame_rect(self) -> QRectF:
+        """The work frame that is shown; empty where none is."""
+        return self._frame.rect() if self._frame.isVisible() else QRectF()
+
     # --- takes over it
 
     def show_overlay(self, pixels: np.ndarray | None, rect: Rect) -> None:
         """Lays a take or a forming picture over the sheet without changing it."""
         self._overlay.show_pixels(pixels, rect)
         self.wipe.show(None, rect, (self._sheet.width, self._sheet.height))
+        self._show_hatches()
+
+    def show_live(self, pixels: np.ndarray | None, rect: Rect) -> None:
+        """Lays a rough picture over everything else; None: none."""
+        self.live.show_pixels(pixels, rect)
         self._show_hatches()
 
     def show_before(self, before: bool) -> None:

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 from ...core.values.element import Element
 from ...core.values.outline import Outline, same_shape
 from ..look.look import HATCHES, element_colour
+from ..look.typeface import FAMILY
 from .picture_items import outline_path, paint_figure
 
 HANDLES = ((0.0, 0.0), (0.5, 0.0), (1.0, 0.0), (1.0, 0.5), (1.0, 1.0), (0.5, 1.0), (0.0, 1.0), (0.0, 0.5))
@@ -76,7 +77,7 @@ class ElementItem(QGraphicsItem):
         return f"{e.words or e.name}" + (f"  ({', '.join(marks)})" if marks else "")
 
     def _font(self) -> QFont:
-        font = QFont()
+        font = QFont(FAMILY)
         font.setPixelSize(12)
         return font
 

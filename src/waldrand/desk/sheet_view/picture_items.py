@@ -21,10 +21,12 @@ MOST_FIGURE = 2048
 
 
 class PictureItem(QGraphicsItem):
-    """A picture at a place on the sheet, kept at halved sizes too, so that any zoom draws quickly."""
+    """A picture at a place on the sheet, kept at halved sizes too, so that any zoom draws quickly. rough: its pixels are never shown
+    as such, however near they are looked at."""
 
-    def __init__(self) -> None:
+    def __init__(self, rough: bool = False) -> None:
         super().__init__()
+        self._rough = rough
         self._levels: list[QImage] = []
         self._rect = QRectF()
         self._until = float("inf")
@@ -76,7 +78,7 @@ class PictureItem(QGraphicsItem):
         x0, y0 = int((part.left() - self._rect.left()) * kx), int((part.top() - self._rect.top()) * ky)
         x1 = min(image.width(), int(np.ceil((part.right() - self._rect.left()) * kx)) + 1)
         y1 = min(image.height(), int(np.ceil((part.bottom() - self._rect.top()) * ky)) + 1)
-        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 2)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform, scale < 2 or self._rough)
         painter.drawImage(
             QRectF(self._rect.left() + x0 / kx, self._rect.top() + y0 / ky, (x1 - x0) / kx, (y1 - y0) / ky),
             image,

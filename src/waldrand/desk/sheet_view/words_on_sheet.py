@@ -36,12 +36,21 @@ class WordsOnSheet(QObject):
         editor = WordsEditor(self._document.sheet.element(key), self._pack, self._port)
         editor.done.connect(self.finish)
         editor.given_up.connect(lambda: self.finish(keep=False))
+        for line in (editor.words, editor.avoid):
+            line.textChanged.connect(self._typing)
         editor.move(max(2, at.x()), max(2, at.y()))
         editor.show()
         editor.words.setFocus()
         editor.words.selectAll()
         self._editor = editor
         self.opened.emit()
+
+    def _typing(self) -> None:
+        sheet, editor = self._document.sheet, self._editor
+        if editor is not None and sheet.has_element(editor.key):
+            words, avoid = editor.words.text().strip(), editor.avoid.text().strip()
+            new = replace(sheet.element(editor.key), words=words, avoid=avoid, emphasis=editor.words.spans)
+            self._document.would_be(sheet.with_element(new))
 
     def finish(self, keep: bool = True) -> None:
         """Closes the lines; their words are kept unless told otherwise."""
@@ -58,3 +67,5 @@ class WordsOnSheet(QObject):
             if (words, avoid, spans) != (element.words, element.avoid, element.emphasis):
                 new = replace(element, words=words, avoid=avoid, emphasis=spans)
                 self._document.edit(sheet.with_element(new), f"words of “{element.name}”")
+        elif not keep:
+            self._document.would_be()

@@ -46,7 +46,8 @@ class Hand:
     name: in settings; title, shortcut, tip: in the window; sign: of a file in data/signs, its own name where none is said; group: what
     it works on; hint: what press, drag and held keys do. draws: whether it draws outlines; has_brush: whether it has the round brush;
     paints_mask: whether it paints the mask; shows_handles: whether the chosen element shows its own; shows_strip: whether what is said
-    of it is shown beside it, which would be in the way of a hand that draws.
+    of it is shown beside it, which would be in the way of a hand that draws; shows_frame: whether the work frame is shown whatever the
+    pass.
     """
 
     name: str
@@ -57,7 +58,7 @@ class Hand:
     group: str = "outlines"
     hint: str = ""
     cursor = Qt.CursorShape.CrossCursor
-    draws = has_brush = paints_mask = shows_strip = False
+    draws = has_brush = paints_mask = shows_strip = shows_frame = False
     shows_handles = True
 
     def __init__(self, view: UnderHand) -> None:

@@ -9,18 +9,18 @@ from ...packs import Pack
 from ...refused import Refused
 from ...values.element import phrases
 from ...values.sheet import Sheet
-from ..cautions import Caution, of_detail, of_elements, of_empty_scene, of_unplaced
+from ..cautions import Caution, of_detail, of_elements, of_empty_scene, of_given_frame, of_unplaced
 from ..kind import COMPUTED, Kind
 from ..request import Request
 from ..stage import Stage
-from ..whole import notes_of, settled_shapes, whole_stages, with_small_named
+from ..whole import notes_of, outside_frame, part_of, settled_shapes, whole_stages, with_small_named
 
 
 class Compose(Kind):
     name = "compose"
     title = "Compose"
     tip = "Paint the whole sheet from its scene and elements."
-    uses: ClassVar[tuple[str, ...]] = ("strength", "small_nearer", *COMPUTED)
+    uses: ClassVar[tuple[str, ...]] = ("strength", "small_nearer", "own_frame", *COMPUTED)
     hears_elements = True
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
@@ -32,8 +32,9 @@ class Compose(Kind):
         return whole_stages(sheet, request, pack, seed)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
-        placed, method = sum(1 for e in sheet.elements if phrases(e.words) and not e.hold), stages[0].method
-        out = [f"Composes the whole sheet with {placed} element{'' if placed == 1 else 's'}, computed {stages[0].frame.told}."]
+        gone, method = outside_frame(sheet, request), stages[0].method
+        placed = sum(1 for e in sheet.elements if phrases(e.words) and not e.hold and e not in gone)
+        out = [f"Composes {part_of(request)} with {placed} element{'' if placed == 1 else 's'}, computed {stages[0].frame.told}."]
         if method == "text" and placed:
             out.append("Outlines are ignored: all words go into one prompt.")
         elif method == "blend" and placed:
@@ -45,7 +46,7 @@ class Compose(Kind):
         return notes_of(sheet, request, stages[0])
 
     def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
-        out = of_elements(sheet, stages[0], pack)
+        out = of_elements(sheet, stages[0], pack) + of_given_frame(outside_frame(sheet, request), request)
         if pack.places is not None and request.settings.method == "steer":
             out += of_unplaced(sheet, pack.places, pack.info.elements)
         out += of_empty_scene(sheet)

@@ -13,14 +13,14 @@ from ...packs import Finder, Pack
 from ...refused import Refused
 from ...seen.find import covered
 from ...values.element import phrases
-from ...values.frame import Rect, fitted_frame
+from ...values.frame import Rect
 from ...values.layers import Layer
 from ...values.masks import Mask
 from ...values.sheet import Sheet
-from ..cautions import Caution, Mend, of_mask, percent
+from ..cautions import Caution, Mend, of_given_frame, of_mask, percent
 from ..fitting import ANEW
 from ..kind import COMPUTED, Kind
-from ..masked import masked_stage
+from ..masked import masked_frame, masked_stage
 from ..mends import read_off
 from ..request import Request
 from ..stage import Stage
@@ -31,7 +31,7 @@ class Inpaint(Kind):
     title = "Inpaint"
     tip = "Repaint only what the mask covers; everything else stays bit for bit."
     begins = 0.9
-    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", *COMPUTED)
+    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", "own_frame", *COMPUTED)
     masked = True
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
@@ -47,7 +47,7 @@ class Inpaint(Kind):
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
         assert sheet.mask is not None
-        return (masked_stage(sheet, sheet.mask, request.words, request.avoid, request.settings, pack, seed),)
+        return (masked_stage(sheet, sheet.mask, request.words, request.avoid, request.settings, pack, seed, request.given_rect),)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         at = f"at {request.settings.strength:.2f}, computed {stages[0].frame.told}"
@@ -59,7 +59,7 @@ class Inpaint(Kind):
 
     def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
         assert sheet.mask is not None
-        out = of_mask(sheet.mask.box(), stages[0], sheet)
+        out = of_mask(sheet.mask.box(), stages[0], sheet) + of_given_frame((), request)
         if not phrases(sheet.scene.words) and not phrases(request.words):
             mend = Mend("Read the scene off the picture", partial(read_off, pack=pack)) if pack.finder is not None else None
             out.append(Caution("No words at all: the surroundings are continued as well as the model can.", "pass", mend))
@@ -72,8 +72,7 @@ def _gone(sheet: Sheet, mask: Mask, request: Request, pack: Pack) -> tuple[str, 
     settings, said = request.settings, phrases(request.words) or phrases(request.avoid)
     if not request.clears or said or pack.finder is None or not pack.info.avoids or settings.strength < ANEW:
         return ()
-    limits = pack.info.limits.at(settings.detail)
-    frame = fitted_frame(mask.box(), sheet.width, sheet.height, limits, settings.margin)
+    frame = masked_frame(sheet, mask, settings, pack.info, request.given_rect)
     return _covered(sheet.width, sheet.height, sheet.layers, mask, frame.rect, pack, pack.finder)
 
 

@@ -9,12 +9,12 @@ from typing import ClassVar
 from ...packs import Pack
 from ...refused import Refused
 from ...values.sheet import Sheet
-from ..cautions import Caution, Mend, of_detail, of_elements, percent
+from ..cautions import Caution, Mend, of_detail, of_elements, of_given_frame, percent
 from ..kind import COMPUTED, Kind
 from ..mends import strength
 from ..request import Request
 from ..stage import Stage
-from ..whole import notes_of, settled_shapes, whole_stages, with_small_named
+from ..whole import notes_of, outside_frame, part_of, settled_shapes, whole_stages, with_small_named
 
 
 class Rework(Kind):
@@ -22,7 +22,7 @@ class Rework(Kind):
     title = "Rework"
     tip = "Repaint the whole picture at a strength, so that its parts belong together."
     begins = 0.35
-    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "small_nearer", *COMPUTED)
+    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "small_nearer", "own_frame", *COMPUTED)
     hears_elements = True
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
@@ -34,14 +34,18 @@ class Rework(Kind):
         return whole_stages(sheet, request, pack, seed)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
-        return [f"Reworks {percent(changed)} of the sheet at {request.settings.strength:.2f}, computed {stages[0].frame.told}."]
+        at = f"at {request.settings.strength:.2f}, computed {stages[0].frame.told}"
+        if request.own_frame is not None:
+            return [f"Reworks {part_of(request)}, {percent(changed)} of the sheet, {at}."]
+        return [f"Reworks {percent(changed)} of the sheet {at}."]
 
     def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
         return notes_of(sheet, request, stages[0])
 
     def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
         strongest = stages[0].strongest
-        out = of_elements(sheet, stages[0], pack) + of_detail(request, settled_shapes(sheet, strongest, stages[0].shapes))
+        out = of_elements(sheet, stages[0], pack) + of_given_frame(outside_frame(sheet, request), request)
+        out += of_detail(request, settled_shapes(sheet, strongest, stages[0].shapes))
         if strongest > 0.85:
             mend = Mend("Use 0.35", partial(strength, value=0.35))
             out.append(Caution(f"At strength {strongest:.2f} hardly anything of the picture stays.", None, mend))

@@ -1,0 +1,137 @@
+"""The page of settings: each is at work at once, but for those of which it is said otherwise."""
+
+from __future__ import annotations
+
+import os
+from dataclasses import replace
+
+from PyQt6.QtCore import pyqtSignal
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFileDialog,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from ..core.packs import PackInfo
+from .columns.widgets import heading
+from .preferences import LOOKS, TEXT_SIZES, Preferences
+
+LOOK_NAMES = {"parchment": "light, parchment", "spruce": "dark, spruce"}
+
+
+class SettingsPage(QDialog):
+    """Signals: changed(Preferences)."""
+
+    changed = pyqtSignal(object)
+
+    def __init__(self, preferences: Preferences, info: PackInfo, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle("Settings")
+        self.setMinimumWidth(460)
+        self.preferences = preferences
+        self._column = QVBoxLayout(self)
+        self._column.setSpacing(8)
+        self._section("Look", self._look_rows())
+        self._section("Work", self._work_rows(info))
+        self._section("Files", self._file_rows())
+        done = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
+        done.rejected.connect(self.accept)
+        self._column.addStretch(1)
+        self._column.addWidget(done)
+
+    def _section(self, title: str, rows: list[tuple[str, QWidget]]) -> None:
+        self._column.addWidget(heading(title))
+        form = QFormLayout()
+        for label, field in rows:
+            form.addRow(label, field)
+            if not field.accessibleName():
+                field.setAccessibleName(label)
+        self._column.addLayout(form)
+
+    def _look_rows(self) -> list[tuple[str, QWidget]]:
+        self.look = QComboBox()
+        for look in LOOKS:
+            self.look.addItem(LOOK_NAMES[look.name], look.name)
+        self.look.setCurrentIndex([x.name for x in LOOKS].index(self.preferences.of_look.name))
+        self.look.setToolTip("Light or dark.")
+        self.look.currentIndexChanged.connect(lambda _: self._set(look=self.look.currentData()))
+        self.text = QSpinBox()
+        self.text.setRange(TEXT_SIZES[0], TEXT_SIZES[2])
+        self.text.setSuffix(" pixels")
+        self.text.setValue(self.preferences.text)
+        self.text.setToolTip("How large all text in the window is.")
+        self.text.valueChanged.connect(lambda v: self._set(text=v))
+        self.names = self._flag("Names beside the signs of the tools", "names", "Each tool's name stands beside its sign.")
+        return [("look", self.look), ("text", self.text), ("", self.names)]
+
+    def _work_rows(self, info: PackInfo) -> list[tuple[str, QWidget]]:
+        self.live = self._flag(
+            "Live: a rough picture forms while you work",
+            "live",
+            "While things are moved, typed or weighed, a rough picture of the next pass forms under the outlines. It is never a take.",
+        )
+        self.threads = QSpinBox()
+        self.threads.setRange(0, os.cpu_count() or 1)
+        self.threads.setSpecialValueText(f"as the pack says ({info.threads})")
+        self.threads.setValue(self.preferences.threads)
+        self.threads.setToolTip("Threads that the model computes on. From the next start.")
+        self.threads.valueChanged.connect(lambda v: self._set(threads=v))
+        self.pack, pack_row = self._folder("pack", f"{info.name} {info.version}, the installed one", "Another model pack's folder.")
+        note = QLabel("Threads and pack count from the next start.")
+        note.setObjectName("faint")
+        return [("", self.live), ("threads", self.threads), ("pack", pack_row), ("", note)]
+
+    def _file_rows(self) -> list[tuple[str, QWidget]]:
+        self.folder, folder_row = self._folder("folder", "where the last one was", "Where files are looked for first.")
+        self.author = self._words("author", "Written into exported pictures, if said.")
+        self.rights = self._words("rights", "Written into exported pictures, if said: for instance © 2026 and your name.")
+        return [("folder", folder_row), ("author", self.author), ("rights", self.rights)]
+
+    # --- fields
+
+    def _flag(self, text: str, name: str, tip: str) -> QCheckBox:
+        box = QCheckBox(text)
+        box.setAccessibleName(text)
+        box.setChecked(getattr(self.preferences, name))
+        box.setToolTip(tip)
+        box.toggled.connect(lambda on: self._set(**{name: on}))
+        return box
+
+    def _words(self, name: str, tip: str) -> QLineEdit:
+        line = QLineEdit(getattr(self.preferences, name))
+        line.setToolTip(tip)
+        line.textChanged.connect(lambda text: self._set(**{name: text.strip()}))
+        return line
+
+    def _folder(self, name: str, usual: str, tip: str) -> tuple[QLineEdit, QWidget]:
+        line, made = self._words(name, tip), QWidget()
+        line.setPlaceholderText(usual)
+        line.setAccessibleName(name)
+        choose = QPushButton("Choose…")
+        choose.setAutoDefault(False)
+        choose.setToolTip(tip)
+        choose.clicked.connect(lambda: self._choose(line))
+        row = QHBoxLayout(made)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(line, 1)
+        row.addWidget(choose)
+        return line, made
+
+    def _choose(self, line: QLineEdit) -> None:
+        folder = QFileDialog.getExistingDirectory(self, "Choose a folder", line.text())
+        if folder:
+            line.setText(folder)
+
+    def _set(self, **values: object) -> None:
+        self.preferences = replace(self.preferences, **values)  # type: ignore[arg-type]
+        self.changed.emit(self.preferences)

@@ -1,0 +1,105 @@
+"""The work frame by hand: drawn, moved and resized on the sheet."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QKeyEvent, QMouseEvent
+
+from ...core.values.frame import LEAST_GIVEN, Rect
+from ...core.values.shaping import snap
+from ..sheet_view.element_item import HANDLES
+from .arranging import resized
+from .hand import SNAP, Hand, UnderHand, held
+
+#: Screen pixels round a handle that it is taken at.
+GRIP = 8.0
+
+
+class Frame(Hand):
+    """The part of the sheet that the next pass computes."""
+
+    name, title, shortcut = "frame", "Frame", "Shift+R"
+    tip = "Set by hand which part of the sheet the next pass computes"
+    group = "frame"
+    hint = "Drag: a new frame · inside it: move it · its edges: resize it · Ctrl: no snapping · Delete: it fits itself again"
+    shows_frame = True
+
+    def __init__(self, view: UnderHand) -> None:
+        super().__init__(view)
+        self._what, self._handle, self._stroke = "", 0, 0
+        self._from, self._before = QPointF(), (0.0, 0.0, 0.0, 0.0)
+
+    @property
+    def _shown(self) -> QRectF:
+        """The frame as it is, set by hand or not."""
+        return self.view.canvas.frame_rect
+
+    def corners(self) -> list[tuple[float, float]]:
+        r = self._shown
+        return [] if r.isEmpty() else [(r.left() + fx * r.width(), r.top() + fy * r.height()) for fx, fy in HANDLES]
+
+    def press(self, p: QPointF, event: QMouseEvent) -> None:
+        r, reach = self._shown, self.reach(GRIP)
+        self._stroke += 1
+        self._from, self._before, self._what = p, (r.left(), r.top(), r.right(), r.bottom()), "new"
+        for i, (x, y) in enumerate(self.corners()):
+            if abs(x - p.x()) <= reach and abs(y - p.y()) <= reach:
+                self._what, self._handle = "resize", i
+                return
+        # A frame that fits itself is only moved once it is one's own.
+        if r.contains(p) and self.document.draft.own_frame is not None:
+            self._what = "move"
+
+    def drag(self, p: QPointF, event: QMouseEvent) -> None:
+        free = held(event, Qt.KeyboardModifier.ControlModifier)
+        x0, y0, x1, y1 = self._before
+        dx, dy = p.x() - self._from.x(), p.y() - self._from.y()
+        if self._what == "resize":
+            box = resized(self._before, self._handle, dx, dy, held(event, Qt.KeyboardModifier.ShiftModifier))
+        elif self._what == "move":
+            box = (x0 + dx, y0 + dy, x1 + dx, y1 + dy)
+        elif self._what == "new":
+            r = QRectF(self._from, p).normalized()
+            box = (r.left(), r.top(), r.right(), r.bottom())
+        else:
+            return
+        self._set(box if free else self._snapped(box))
+
+    def _snapped(self, box: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
+        xs, ys = self.view.canvas.snap_lines(())
+        if self._what == "move":
+            (sx, _), (sy, _) = snap((box[0], box[2]), xs, self.reach(SNAP)), snap((box[1], box[3]), ys, self.reach(SNAP))
+            return box[0] + sx, box[1] + sy, box[2] + sx, box[3] + sy
+        moved = [v + snap((v,), lines, self.reach(SNAP))[0] for v, lines in zip(box, (xs, ys, xs, ys), strict=True)]
+        return moved[0], moved[1], moved[2], moved[3]
+
+    def _set(self, box: tuple[float, float, float, float]) -> None:
+        sheet, (x0, y0, x1, y1) = self.document.sheet, (round(v) for v in box)
+        if self._what == "move":
+            x0 = min(max(x0, 0), max(0, sheet.width - (x1 - x0)))
+            y0 = min(max(y0, 0), max(0, sheet.height - (y1 - y0)))
+            x1, y1 = x0 + round(box[2] - box[0]), y0 + round(box[3] - box[1])
+        inside = Rect(x0, y0, x1, y1).intersect(sheet.rect)
+        if min(inside.width, inside.height) >= LEAST_GIVEN:
+            new = replace(self.document.draft, own_frame=(inside.x0, inside.y0, inside.x1, inside.y1))
+            self.document.set_draft(new, "frame of the pass", f"frame {self._stroke}")
+
+    def release(self, p: QPointF, event: QMouseEvent) -> None:
+        self._what = ""
+
+    def put_down(self) -> None:
+        self._what = ""
+
+    def double(self, p: QPointF, event: QMouseEvent) -> None:
+        self._fit_itself()
+
+    def key(self, event: QKeyEvent) -> bool:
+        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.document.draft.own_frame is not None:
+            self._fit_itself()
+            return True
+        return False
+
+    def _fit_itself(self) -> None:
+        self.document.set_draft(replace(self.document.draft, own_frame=None), "frame of the pass", "")
