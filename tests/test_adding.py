@@ -235,7 +235,7 @@ def test_a_sort_of_layer_is_seen_saved_moved_and_scaled(monkeypatch, painted, tm
         open_sheet(tmp_path / "w.ora")
     with opened(closed) as window:
         window.document.open(sheet)
-        assert window.elements.rows[2].visible_box.text() == "dusk"
+        assert window.elements.layers.rung(2).words == "dusk"
 
 
 def test_a_command_is_found_by_its_name(monkeypatch, tmp_path, capsys):

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from by_hand import LEFT, at, drag, draw, key, run, say_scene, strip, type_words
-from PyQt6.QtCore import QEvent, QMimeData, QPoint, QPointF, Qt, QUrl
+from PyQt6.QtCore import QEvent, QItemSelectionModel, QMimeData, QPoint, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent, QPointingDevice, QTabletEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QUndoView
@@ -20,8 +20,9 @@ from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.shaping import drawn
 from waldrand.core.values.sheet import Sheet
-from waldrand.desk.dialogs import AllTakes, DivideDialog, SheetSize, Shortcuts
+from waldrand.desk.dialogs import DivideDialog, SheetSize, Shortcuts
 from waldrand.desk.jobs.safekeeping import autosave_path
+from waldrand.desk.takes_page import TakesPage
 from waldrand.desk.window import MainWindow
 from waldrand.files.openraster import open_sheet
 from waldrand.files.pictures import read_picture, write_png
@@ -304,7 +305,7 @@ def test_what_the_model_is_told_is_readable(two):
 def test_rows_are_dragged_to_another_depth(two):
     first, second = (e.key for e in two.document.sheet.elements)
     ladder = two.elements.ladder
-    ladder.setCurrentRow(0)
+    ladder.setCurrentRow(0, QItemSelectionModel.SelectionFlag.ClearAndSelect)
     rows = ladder.model().mimeData(ladder.selectedIndexes())
     below = ladder.visualItemRect(ladder.item(1)).bottomLeft() + QPoint(20, -2)
     drop = QDropEvent(QPointF(below), Qt.DropAction.MoveAction, rows, LEFT, Qt.KeyboardModifier.NoModifier)
@@ -512,9 +513,9 @@ def test_all_takes_are_seen_side_by_side_and_exported(with_take, tmp_path):
     with_take.dialogs.path = tmp_path / "page.png"
     key(with_take, Qt.Key.Key_Y)
     dialog = with_take.dialogs.shown[0]
-    assert isinstance(dialog, AllTakes)
-    assert dialog.list.count() == 2
-    assert "8 steps, guidance 1.5, steer" in dialog.list.item(0).text()
+    assert isinstance(dialog, TakesPage)
+    assert len(dialog.panes) == 2
+    assert "8 steps, guidance 1.5, steer" in dialog.panes[0].label.text()
     dialog.exported.emit()
     assert read_picture(tmp_path / "page.png").pixels.shape[1] > 512
 
@@ -523,12 +524,13 @@ def test_patches_are_reordered_duplicated_and_made_clear(kept):
     sheet = kept.document.sheet
     kept.document.edit(sheet.with_layer(PictureLayer(sheet.next_key(), "over", np.full((256, 256, 4), 255, np.uint8))), "add")
     patch = kept.document.sheet.layers[0]
-    kept.elements.rows[patch.key].up.click()
+    kept.view.selection.choose_layer(patch.key)
+    kept.bench.layer_strip.nearer.click()
     assert kept.document.sheet.layers[1].key == patch.key
     assert (kept.document.sheet.flatten()[..., :3] == patch.pixels).all()
-    kept.elements.rows[patch.key].opacity.setValue(0)
+    kept.bench.layer_strip.opacity.setValue(0)
     assert (kept.document.sheet.flatten() == 255).all()
-    kept.elements.rows[patch.key].copy.click()
+    kept.bench.layer_strip.copy.click()
     assert len(kept.document.sheet.layers) == 3
 
 

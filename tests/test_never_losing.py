@@ -322,7 +322,8 @@ def test_deleting_an_element_while_its_words_are_typed_ends_nothing(two, mistake
 
 def test_deleting_a_layer_while_its_numbers_are_typed_ends_nothing(kept, mistakes):
     layer = kept.document.sheet.layers[0]
-    row = kept.elements.rows[layer.key]
+    kept.view.selection.choose_layer(layer.key)
+    row = kept.bench.layer_strip
     row.opacity.setFocus()
     row.opacity.selectAll()
     QTest.keyClicks(row.opacity, "0.5")

@@ -194,7 +194,8 @@ def test_holding_b_shows_before(with_take):
 def test_keep_makes_a_patch_that_can_be_hidden_deleted_and_undone(kept):
     patch = kept.document.sheet.layers[0]
     assert isinstance(patch, Patch)
-    row = kept.elements.rows[patch.key]
+    kept.view.selection.choose_layer(patch.key)
+    row = kept.bench.layer_strip
     row.visible_box.click()
     assert not kept.document.sheet.has_picture
     row.visible_box.click()
@@ -279,14 +280,15 @@ def test_own_strength_of_an_element_is_taken_and_a_wrong_one_put_back(window):
 def test_a_patchs_edge_is_changed_live(kept):
     patch = replace(kept.document.sheet.layers[0], key=77, region=np.pad(np.full((100, 100), 255, np.uint8), 78))
     kept.document.edit(replace(kept.document.sheet, layers=(patch,)), "test")
-    row = kept.elements.rows[77]
+    kept.view.selection.choose_layer(77)
+    row = kept.bench.layer_strip
     before = int((kept.document.sheet.flatten()[..., 3] > 0).sum())
     row.grow.setValue(12)
     row.feather.setValue(5)
     now = kept.document.sheet.layers[0]
     assert (now.grow, now.feather) == (12, 5)
     assert int((kept.document.sheet.flatten()[..., 3] > 0).sum()) > before
-    assert not kept.elements.rows[77].edge.isHidden()
+    assert not row.edge.isHidden()
 
 
 def test_painting_a_mask_then_inpainting_only_that(kept, wait):

@@ -11,9 +11,12 @@ from ..files.pictures import Picture, read_picture
 from .columns.element_strip import ElementStrip
 from .columns.elements_column import ElementsColumn
 from .columns.frame_strip import FrameStrip
+from .columns.layer_strip import LayerStrip
 from .columns.pass_column import PassColumn
 from .columns.rail import Rail
 from .columns.scene_title import SceneTitle
+from .columns.several_strip import SeveralStrip
+from .columns.start_page import StartPage
 from .columns.tool_bar import ToolBar
 from .columns.tray import Tray
 from .dialogs import Dialogs
@@ -35,6 +38,7 @@ from .jobs.series import Series
 from .jobs.sizing import Sizing
 from .jobs.takes import Takes
 from .look.look import Look
+from .preferences import recent_files
 from .sheet_view.view import SheetView
 
 
@@ -59,23 +63,27 @@ class Bench:
         self.rail, self.bar, self.scene = Rail(self.view), ToolBar(self.view), SceneTitle(document, pack)
         self.painting = Passes(document, pack, self.view, self.passes, self.tray, self.runner)
         self.series = Series(self.painting, dialogs)
-        self.takes = Takes(self.painting, dialogs)
+        self.beside = Beside()
+        self.takes = Takes(self.painting, dialogs, self.beside)
         self.rerolling = Rerolling(self.painting)
         self.seeing = Seeing(document, pack, dialogs, self.say)
         acting = document, self.view, dialogs, self.say
         self.arranging, self.outlines, self.maps, self.sizing = Arranging(*acting), Outlines(*acting), Maps(*acting), Sizing(*acting)
         filed = FiledTakes(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
         self.aside = Aside(document, dialogs, self.say, filed)
-        self.beside = Beside()
         self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside, self.beside)
         self.opening = Opening(document, pack, dialogs, self.say, self.painting.forget, filed, self.saving, self.aside, self.beside)
         self.live = Live(document, pack, self.view, self.tray, self.runner)
         self.live.said.connect(self.say)
         self.strip = ElementStrip(document, self.view, pack)
+        self.layer_strip = LayerStrip(document, self.view)
+        self.several_strip = SeveralStrip(document, self.view, self.arranging.align, self.arranging.delete)
+        self.start = StartPage(document, self.view, recent_files)
+        self.start.demo_wanted.connect(self.opening.open_demo)
+        self.start.open_wanted.connect(self.opening.open_any)
+        self.start.file_wanted.connect(self.opening.drop_in)
         self.frame_strip = FrameStrip(document, self.view)
         self.passes.foreseen.connect(self.frame_strip.show_plan)
-        self.elements.picked.connect(self.view.selection.set)
-        self.elements.opened.connect(self.view.words.edit)
         self.tray.shown.connect(lambda entry: self.elements.show_landed({s.key: s.landed for s in entry.scores} if entry else {}))
         self.passes.about_wanted.connect(self.show_about)
         self.view.said.connect(self.say)
@@ -85,6 +93,13 @@ class Bench:
     def say(self, text: str) -> None:
         """A sentence above the Run button."""
         self.passes.status.setText(text)
+
+    def delete(self) -> None:
+        """The chosen elements go, or the chosen layer."""
+        if self.view.selection.layer is not None:
+            self.layer_strip.delete()
+        else:
+            self.arranging.delete()
 
     def show_about(self, what: int | str) -> None:
         """What a warning is about: an element is chosen, words are ready to be typed."""

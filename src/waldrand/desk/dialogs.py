@@ -7,27 +7,20 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Literal, cast
 
-import numpy as np
-from PyQt6.QtCore import QDateTime, QEventLoop, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QIcon, QPixmap
+from PyQt6.QtCore import QDateTime, QEventLoop, Qt
 from PyQt6.QtWidgets import (
     QComboBox,
     QDialog,
     QDialogButtonBox,
     QFileDialog,
     QFormLayout,
-    QHBoxLayout,
     QInputDialog,
     QLabel,
     QLineEdit,
-    QListView,
     QListWidget,
-    QListWidgetItem,
     QMessageBox,
     QProgressBar,
     QProgressDialog,
-    QPushButton,
-    QSlider,
     QTextBrowser,
     QVBoxLayout,
     QWidget,
@@ -41,7 +34,6 @@ from ..core.values.frame import Rect
 from ..files.formats import openable
 from .columns.size_field import SizeField
 from .jobs.beside import Beside
-from .look.images import to_image
 
 #: Shapes people ask for: name, width by height.
 RATIOS: tuple[tuple[str, int, int], ...] = (
@@ -217,51 +209,6 @@ class DivideDialog(QDialog):
     @property
     def shares(self) -> tuple[tuple[float, ...], tuple[float, ...]]:
         return parse_shares(self.across.text()), parse_shares(self.down.text())
-
-
-class AllTakes(QDialog):
-    """Takes side by side with seeds and settings; a click chooses one. exported(): the page is wanted as a PNG."""
-
-    exported = pyqtSignal()
-
-    def __init__(self, pictures: list[tuple[np.ndarray, str]], parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle("All takes")
-        self.resize(1000, 700)
-        self.list = QListWidget()
-        self.list.setViewMode(QListView.ViewMode.IconMode)
-        self.list.setMovement(QListView.Movement.Static)
-        self.list.setResizeMode(QListView.ResizeMode.Adjust)
-        self.list.setAccessibleName("all takes")
-        self.list.setToolTip("Click a take to see it on the sheet; the slider makes them larger.")
-        self.list.setSpacing(8)
-        self._pictures = pictures
-        for pixels, label in pictures:
-            picture = QPixmap.fromImage(to_image(pixels))
-            icon = QIcon(picture)
-            icon.addPixmap(picture, QIcon.Mode.Selected)
-            item = QListWidgetItem(icon, label)
-            item.setTextAlignment(Qt.AlignmentFlag.AlignHCenter)
-            self.list.addItem(item)
-        self.size_slider = QSlider(Qt.Orientation.Horizontal)
-        self.size_slider.setRange(96, 1024)
-        self.size_slider.setAccessibleName("size of the pictures")
-        self.size_slider.setToolTip("How large every take is shown: all are zoomed in step.")
-        self.size_slider.valueChanged.connect(lambda v: self.list.setIconSize(QSize(v, v)))
-        self.size_slider.setValue(300 if len(pictures) > 3 else 440)
-        self.list.setIconSize(QSize(self.size_slider.value(), self.size_slider.value()))
-        save = QPushButton("Export as PNG…")
-        save.setToolTip("Write this page, with its labels, as one picture.")
-        save.clicked.connect(self.exported)
-        foot = QHBoxLayout()
-        foot.addWidget(QLabel("size"))
-        foot.addWidget(self.size_slider, 1)
-        foot.addWidget(save)
-        layout = QVBoxLayout(self)
-        layout.addWidget(self.list, 1)
-        layout.addLayout(foot)
-        self.list.itemActivated.connect(lambda _: self.accept())
-        self.list.itemClicked.connect(lambda _: self.accept())
 
 
 class Shortcuts(QDialog):

@@ -8,13 +8,14 @@ from pathlib import Path
 
 from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import QMenuBar
+from PyQt6.QtWidgets import QMenu, QMenuBar
 
 from ..core.values.shaping import Edge
 from .bench import Bench
+from .preferences import recent_files
 
-#: An entry of a menu: its text, what it does, its keys; an action made elsewhere; or a line between.
-Entry = tuple[object, ...] | QAction | None
+#: An entry of a menu: its text, what it does, its keys; an action or a menu made elsewhere; or a line between.
+Entry = tuple[object, ...] | QAction | QMenu | None
 
 
 WithPath = Callable[[Callable[[Path], object]], None]
@@ -25,6 +26,7 @@ def sheet_menu(b: Bench) -> tuple[Entry, ...]:
     return (
         ("New…", f.new_sheet, "Ctrl+N"),
         ("Open…", f.open_any, "Ctrl+O"),
+        recent_menu(f.drop_in),
         ("Open the demo", f.open_demo),
         ("Start from a picture's recipe…", f.start_from_recipe),
         ("Add a picture as a layer…", b.ask_for_picture),
@@ -40,6 +42,21 @@ def sheet_menu(b: Bench) -> tuple[Entry, ...]:
     )
 
 
+def recent_menu(act: Callable[[Path], object]) -> QMenu:
+    """The files opened lately, as they are when it is opened."""
+    menu = QMenu("Open again")
+
+    def fill_in() -> None:
+        menu.clear()
+        for path in recent_files():
+            menu.addAction(path.name, partial(act, path)).setToolTip(str(path))  # type: ignore[union-attr]
+        if menu.isEmpty():
+            menu.addAction("nothing yet").setEnabled(False)  # type: ignore[union-attr]
+
+    menu.aboutToShow.connect(fill_in)
+    return menu
+
+
 def edit_menu(b: Bench, *history: QAction) -> tuple[Entry, ...]:
     a = b.arranging
     return (
@@ -49,7 +66,7 @@ def edit_menu(b: Bench, *history: QAction) -> tuple[Entry, ...]:
         ("Copy", a.copy, "Ctrl+C"),
         ("Paste", a.paste, "Ctrl+V"),
         ("Duplicate", a.duplicate, "Ctrl+D"),
-        ("Delete element", a.delete, "Delete"),
+        ("Delete what is chosen", b.delete, "Delete"),
         None,
         ("Choose all", b.view.selection.choose_all, "Ctrl+A"),
         ("Edit words on the sheet", a.edit_words, "F2"),
@@ -186,6 +203,9 @@ def fill(bar: QMenuBar, title: str, entries: tuple[Entry, ...], before: Callable
     for entry in entries:
         if entry is None:
             menu.addSeparator()
+            continue
+        if isinstance(entry, QMenu):
+            menu.addMenu(entry)
             continue
         made = entry if isinstance(entry, QAction) else _acting(bar, before, *entry)
         menu.addAction(made)

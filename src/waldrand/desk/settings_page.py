@@ -39,24 +39,28 @@ class SettingsPage(QDialog):
         self.setWindowTitle("Settings")
         self.setMinimumWidth(460)
         self.preferences = preferences
-        self._column = QVBoxLayout(self)
-        self._column.setSpacing(8)
+        column, self._form = QVBoxLayout(self), QFormLayout()
+        column.setContentsMargins(16, 12, 16, 14)
+        self._form.setVerticalSpacing(7)
+        column.addLayout(self._form)
         self._section("Look", self._look_rows())
         self._section("Work", self._work_rows(info))
         self._section("Files", self._file_rows())
         done = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         done.rejected.connect(self.accept)
-        self._column.addStretch(1)
-        self._column.addWidget(done)
+        column.addStretch(1)
+        column.addSpacing(8)
+        column.addWidget(done)
 
     def _section(self, title: str, rows: list[tuple[str, QWidget]]) -> None:
-        self._column.addWidget(heading(title))
-        form = QFormLayout()
+        top = heading(title)
+        # A little air above each part.
+        top.setContentsMargins(0, 10, 0, 2)
+        self._form.addRow(top)
         for label, field in rows:
-            form.addRow(label, field)
+            self._form.addRow(label, field)
             if not field.accessibleName():
                 field.setAccessibleName(label)
-        self._column.addLayout(form)
 
     def _look_rows(self) -> list[tuple[str, QWidget]]:
         self.look = QComboBox()
@@ -67,6 +71,7 @@ class SettingsPage(QDialog):
         self.look.currentIndexChanged.connect(lambda _: self._set(look=self.look.currentData()))
         self.text = QSpinBox()
         self.text.setRange(TEXT_SIZES[0], TEXT_SIZES[2])
+        self.text.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.text.setSuffix(" pixels")
         self.text.setValue(self.preferences.text)
         self.text.setToolTip("How large all text in the window is.")
@@ -82,6 +87,7 @@ class SettingsPage(QDialog):
         )
         self.threads = QSpinBox()
         self.threads.setRange(0, os.cpu_count() or 1)
+        self.threads.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.threads.setSpecialValueText(f"as the pack says ({info.threads})")
         self.threads.setValue(self.preferences.threads)
         self.threads.setToolTip("Threads that the model computes on. From the next start.")

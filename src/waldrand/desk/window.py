@@ -159,7 +159,9 @@ class MainWindow(QMainWindow):
         self.setStyleSheet(style(look, self.preferences.text))
         self.view.set_look(look)
         self.rail.set_look(look)
-        self.elements.ladder.set_look(look)
+        self.elements.set_look(look)
+        self.bench.layer_strip.set_look(look)
+        self.bench.several_strip.set_look(look)
         self.tray.delegate.set_look(look)
         self.passes.set_look(look)
         self.dark_action.setChecked(look is SPRUCE)
@@ -250,6 +252,7 @@ class MainWindow(QMainWindow):
         self.painting.measure_speed()
         self.refresh_forecast()
         self.live.begin(self.preferences.live, self.painting.speed)
+        self.bench.start.begin()
         self.aside.begin_autosave()
 
     # --- keys that are held, things dropped, and leaving

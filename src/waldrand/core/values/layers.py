@@ -48,6 +48,14 @@ class Layer(ABC):
     @abstractmethod
     def visible(self) -> bool: ...
 
+    @property
+    def seen(self) -> Rect:
+        """Where anything of it is seen; its bounds where nothing is."""
+        rows, columns = (np.flatnonzero(self.shown[..., 3].any(axis)) for axis in (1, 0))
+        if not len(rows):
+            return self.bounds
+        return Rect(int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1).moved(self.bounds.x0, self.bounds.y0)
+
     @abstractmethod
     def lay_on(self, below: np.ndarray, rect: Rect) -> None:
         """Lays it over a picture (h, w, 4) uint8 of a rectangle of the sheet, in place."""

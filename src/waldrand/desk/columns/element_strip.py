@@ -141,7 +141,7 @@ class ElementStrip(Floating):
         self.nearer.clicked.connect(lambda: self.move_depth(1))
         self.remove.clicked.connect(self._delete)
         self.fold.toggled.connect(self._unfold)
-        self.view.selection.chosen.connect(self.show_for)
+        self.view.selection.chosen.connect(lambda _: self._chosen())
         for said in (self.words, self.avoid):
             said.textChanged.connect(self.place)
             said.textChanged.connect(self._typing)
@@ -219,6 +219,11 @@ class ElementStrip(Floating):
         move_element(self.document, self.key, by)
 
     # --- showing
+
+    def _chosen(self) -> None:
+        """One alone has a strip of its own."""
+        keys = self.view.selection.keys
+        self.show_for(keys[0] if len(keys) == 1 else None)
 
     def show_for(self, key: int | None) -> None:
         """Shows one element, or none; what is just being typed is the old one's."""

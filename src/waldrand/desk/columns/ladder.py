@@ -1,36 +1,21 @@
-"""The elements as a ladder, far above near: a miniature of each, its words, how strongly, and whether it landed."""
+"""Elements or layers as a ladder, far above near: a miniature of each, its words, how strongly, and whether it landed."""
 
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 
-from PyQt6.QtCore import QModelIndex, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QDrag, QDropEvent, QPainter, QPen, QTransform
+from PyQt6.QtCore import QEvent, QModelIndex, QPoint, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QDrag, QDropEvent, QMouseEvent, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QAbstractItemView, QListWidget, QListWidgetItem, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from ...core.values.element import Element
-from ...core.values.outline import Outline
-from ..look.look import HATCHES, PARCHMENT, Look, element_colour
-from ..sheet_view.picture_items import outline_path
+from ..look.look import PARCHMENT, Look
+from ..look.signs import drawn
+from .rungs import Rung, Switch
 from .take_delegate import TICK, paint_tick
 
-#: Screen pixels: of a row and its miniature, and of the gauge's sliver.
-ROW, MINIATURE, GAUGE = 38, 30, 4
+#: Screen pixels: of a row and its miniature, of the gauge's sliver, of a switch's sign and the room it has.
+ROW, MINIATURE, GAUGE, SIGN, ROOM = 38, 30, 4, 16, 19
 KEY = Qt.ItemDataRole.UserRole
-
-
-class Rung:
-    """What a row shows. gauge: its strength and whether that is its own, None where there is none; landed: None where nobody knows."""
-
-    def __init__(self, element: Element, index: int, figure: Outline | None, gauge: tuple[float, bool] | None, landed: bool | None) -> None:
-        self.element, self.index, self.figure, self.gauge, self.landed = element, index, figure, gauge, landed
-
-    @property
-    def text(self) -> str:
-        """Its words, and what is unusual about it."""
-        e = self.element
-        marks = [m for on, m in ((e.hold, "held"), (e.locked, "locked"), (not e.visible, "left out")) if on]
-        return (e.words or e.name) + (f"  ({', '.join(marks)})" if marks else "")
 
 
 class _Delegate(QStyledItemDelegate):
@@ -47,46 +32,46 @@ class _Delegate(QStyledItemDelegate):
             return
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
         whole, look = QRectF(option.rect).adjusted(1, 1, -1, -1), self._ladder.look
-        chosen = bool(option.state & QStyle.StateFlag.State_Selected)
-        if chosen:
+        if option.state & QStyle.StateFlag.State_Selected:
             painter.setPen(QPen(QColor(look.accent), 2))
             painter.setBrush(QColor(look.card))
             painter.drawRoundedRect(whole, 6, 6)
         at = QRectF(whole.left() + 4, whole.center().y() - MINIATURE / 2, MINIATURE, MINIATURE)
-        _paint_miniature(painter, rung, at)
+        rung.miniature(painter, at)
         right = whole.right() - 5
-        if rung.landed is not None:
+        if rung.tick is not None:
             right -= TICK
-            paint_tick(painter, QRectF(right, whole.center().y() - TICK / 2, TICK, TICK), rung.index, rung.landed)
+            paint_tick(painter, QRectF(right, whole.center().y() - TICK / 2, TICK, TICK), *rung.tick)
             right -= 5
         if rung.gauge is not None:
             right -= GAUGE
             _paint_gauge(painter, rung.gauge, look, QRectF(right, whole.top() + 5, GAUGE, whole.height() - 10))
             right -= 5
-        painter.setPen(QColor(look.ink if rung.element.visible else look.faint))
+        for switch, there in self._ladder.switches_at(index):
+            self._paint_switch(painter, switch, there, look)
+            right = min(right, there.left() - 3)
+        painter.setPen(QColor(look.faint if rung.faint else look.ink))
         place = QRectF(at.right() + 7, whole.top(), right - at.right() - 7, whole.height())
-        text = painter.fontMetrics().elidedText(rung.text, Qt.TextElideMode.ElideRight, int(place.width()))
+        text = painter.fontMetrics().elidedText(rung.words, Qt.TextElideMode.ElideRight, int(place.width()))
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, text)
         painter.restore()
 
+    @staticmethod
+    def _paint_switch(painter: QPainter, switch: Switch, at: QRect, look: Look) -> None:
+        device = painter.device()
+        ratio = 1.0 if device is None else device.devicePixelRatioF()
+        # What is as with most is only offered.
+        painter.setOpacity(0.45 if switch.usual else 1.0)
+        painter.drawPixmap(QRect(at.center().x() - SIGN // 2, at.center().y() - SIGN // 2, SIGN, SIGN), _sign(switch.sign, look.ink, ratio))
+        painter.setOpacity(1.0)
 
-def _paint_miniature(painter: QPainter, rung: Rung, at: QRectF) -> None:
-    """The shape of an element, in its colour and hatch."""
-    path = outline_path(rung.figure or rung.element.outline)
-    box = path.boundingRect()
-    if box.isEmpty():
-        return
-    k = min(at.width() / box.width(), at.height() / box.height())
-    turn = QTransform.fromTranslate(at.center().x(), at.center().y()).scale(k, k).translate(-box.center().x(), -box.center().y())
-    small, colour = turn.map(path), element_colour(rung.index)
-    fill = QColor(colour)
-    fill.setAlpha(70)
-    painter.fillPath(small, fill)
-    painter.fillPath(small, QBrush(colour, HATCHES[rung.index % len(HATCHES)]))
-    painter.setPen(QPen(colour, 1.4))
-    painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.drawPath(small)
+
+def _sign(name: str, colour: str, ratio: float) -> QPixmap:
+    picture = drawn(name, colour, round(SIGN * ratio))
+    picture.setDevicePixelRatio(ratio)
+    return picture
 
 
 def _paint_gauge(painter: QPainter, gauge: tuple[float, bool], look: Look, track: QRectF) -> None:
@@ -99,15 +84,18 @@ def _paint_gauge(painter: QPainter, gauge: tuple[float, bool], look: Look, track
 
 
 class Ladder(QListWidget):
-    """Signals: picked(keys that are chosen, the leading one last), reordered(all keys, far to near), opened(key: its words are wanted)."""
+    """name, tip: what it is to who hears it, and what can be done. Signals: picked(keys that are chosen, the leading one last),
+    reordered(all keys, far to near), opened(key: its words are wanted), switched(key, which switch, on or off)."""
 
+    switched = pyqtSignal(int, str, bool)
     picked = pyqtSignal(object)
     reordered = pyqtSignal(object)
     opened = pyqtSignal(int)
 
-    def __init__(self) -> None:
+    def __init__(self, name: str, tip: str) -> None:
         super().__init__()
         self._rungs: dict[int, Rung] = {}
+        self._over = -1
         self._showing, self.look = False, PARCHMENT
         self.setItemDelegate(_Delegate(self))
         self.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
@@ -116,8 +104,9 @@ class Ladder(QListWidget):
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
         self.setUniformItemSizes(True)
-        self.setAccessibleName("elements, far to near")
-        self.setToolTip("Elements, far above near. Click: choose, Shift or Ctrl: several; drag: nearer or farther; double-click: words.")
+        self.setMouseTracking(True)
+        self.setAccessibleName(name)
+        self.setToolTip(tip)
         self.itemSelectionChanged.connect(self._picked)
         self.itemDoubleClicked.connect(lambda item: self.opened.emit(item.data(KEY)))
 
@@ -143,8 +132,9 @@ class Ladder(QListWidget):
             row = self.item(i)
             assert row is not None
             row.setText(rungs[key].text)
-            row.setToolTip(rungs[key].text)
-            row.setSelected(key in chosen)
+            row.setToolTip(rungs[key].tip)
+            if row.isSelected() != (key in chosen):
+                row.setSelected(key in chosen)
             row.setHidden(not wanted(rungs[key]))
             if chosen and key == chosen[-1]:
                 self.scrollToItem(row)
@@ -152,6 +142,52 @@ class Ladder(QListWidget):
         port = self.viewport()
         if port is not None:
             port.update()
+
+    def switches_at(self, index: QModelIndex) -> list[tuple[Switch, QRect]]:
+        """The switches that a row shows, and where; usual ones only on the row that the pointer is on, or that is chosen."""
+        rung, item = self._rungs.get(index.data(KEY)), self.item(index.row())
+        if rung is None or item is None:
+            return []
+        all_of_them = index.row() == self._over or item.isSelected()
+        shown = [s for s in rung.switches if all_of_them or not s.usual]
+        rect = self.visualItemRect(item)
+        right = rect.right() - 6 - (TICK + 5 if rung.tick is not None else 0) - (GAUGE + 5 if rung.gauge is not None else 0)
+        return [(s, QRect(int(right - ROOM * (len(shown) - i)), rect.top(), ROOM, rect.height())) for i, s in enumerate(shown)]
+
+    def _switch_at(self, at: QPoint) -> tuple[int, Switch] | None:
+        index = self.indexAt(at)
+        for switch, place in self.switches_at(index) if index.isValid() else ():
+            if place.contains(at):
+                return index.data(KEY), switch
+        return None
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        found = None if event is None or event.button() != Qt.MouseButton.LeftButton else self._switch_at(event.position().toPoint())
+        if found is None:
+            super().mousePressEvent(event)
+        else:
+            key, switch = found
+            self.switched.emit(key, switch.name, not switch.on)
+
+    def mouseDoubleClickEvent(self, event: QMouseEvent | None) -> None:
+        # A switch pressed twice is switched twice.
+        if event is not None and self._switch_at(event.position().toPoint()) is not None:
+            self.mousePressEvent(event)
+        else:
+            super().mouseDoubleClickEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        super().mouseMoveEvent(event)
+        self._hover(-1 if event is None else self.indexAt(event.position().toPoint()).row())
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        super().leaveEvent(event)
+        self._hover(-1)
+
+    def _hover(self, row: int) -> None:
+        if row != self._over:
+            self._over = row
+            self.viewport().update()  # type: ignore[union-attr]
 
     def _picked(self) -> None:
         if not self._showing:

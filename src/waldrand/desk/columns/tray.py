@@ -235,9 +235,11 @@ class Tray(QWidget):
 
     def _landed(self, row: int) -> Landed:
         """The ticks of the take in a row."""
-        if not 0 <= row < len(self.takes):
-            return []
-        entry = self.takes[row]
+        return self.landed_of(self.takes[row]) if 0 <= row < len(self.takes) else []
+
+    @staticmethod
+    def landed_of(entry: TrayTake) -> Landed:
+        """The ticks of a take."""
         places = {e.key: i for i, e in enumerate(entry.plan.sheet.elements)}
         return [(places.get(s.key, 0), s.landed) for s in entry.scores]
 

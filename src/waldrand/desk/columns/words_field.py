@@ -56,6 +56,7 @@ class WordsField(QPlainTextEdit):
         self.textChanged.connect(self._changed)
         self._offers = Offers(self, () if pack is None else tuple(sorted(pack.offers())))
         self._offers.taken.connect(self.complete)
+        self._fit()
 
     def text(self) -> str:
         return self.toPlainText()

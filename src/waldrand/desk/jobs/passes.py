@@ -70,7 +70,7 @@ class Passes:
             self.planned = None
             self.column.show_forecast(None, str(error))
             self.view.canvas.show_frame(None)
-        self.view.show_corners()
+        self.view.canvas.show_corners(self.view.hands[self.view.tool].corners(), self.view.scale_now)
         self.tray.check_layout(self.document.sheet)
 
     def mend(self, mend: Mend) -> None:

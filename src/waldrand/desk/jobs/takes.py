@@ -17,20 +17,23 @@ from ...core.values.sheet import Sheet
 from ...files.contact import contact_sheet
 from ...files.opened import SavedTake
 from ...files.pictures import write_png
+from ..columns.take_delegate import short
 from ..columns.tray import TrayTake
-from ..dialogs import AllTakes, Dialogs
+from ..dialogs import Dialogs
 from ..document import State
+from ..takes_page import Shown, TakesPage
+from .beside import Beside, Tick
 from .passes import Passes
 
-#: Feather of a part of a take that is kept, and the longest side of a take on the page of all.
+#: Feather of a part of a take that is kept, and the longest side of a take on the exported page.
 PART_FEATHER, PAGE_SIDE = 8.0, 1024
 
 
 class Takes:
     """What is done with takes that are there."""
 
-    def __init__(self, passes: Passes, dialogs: Callable[[], Dialogs]) -> None:
-        self._passes, self._dialogs = passes, dialogs
+    def __init__(self, passes: Passes, dialogs: Callable[[], Dialogs], beside: Beside) -> None:
+        self._passes, self._dialogs, self._beside = passes, dialogs, beside
         self.document, self.tray, self.view, self.say = passes.document, passes.tray, passes.view, passes.say
         self.difference = False
         self._dropped: list[list[tuple[int, TrayTake]]] = []
@@ -93,30 +96,55 @@ class Takes:
         if not self.tray.takes:
             self.say("There are no takes yet: run a pass.")
             return
-        pictures = [(self.whole(t), f"{t.label}\n{t.settings}") for t in self.tray.takes]
-        dialog = AllTakes(pictures, self.tray.window())
-        dialog.exported.connect(lambda: self._export_page(pictures))
-        if self._dialogs().show(dialog) and dialog.list.currentRow() >= 0:
-            self.tray.show_entry(self.tray.takes[dialog.list.currentRow()])
+        takes = list(self.tray.takes)
+        current = 0 if self.tray.current is None else takes.index(self.tray.current)
+        desk = self.view.backgroundBrush().color()
+        page = TakesPage([self._on_page(t) for t in takes], current, desk, self.tray.window())
+        page.exported.connect(lambda: self._export_page(takes))
+        page.mark_wanted.connect(lambda i: self._from_page(takes[i], self.tray.mark_current))
+        page.keep_wanted.connect(lambda i: self._from_page(takes[i], self.keep))
+        if self._dialogs().show(page):
+            self.tray.show_entry(takes[page.chosen])
 
-    def whole(self, entry: TrayTake) -> np.ndarray:
-        """The sheet as the take would leave it, at most 1024 pixels a side."""
-        whole = entry.take.laid_on(entry.plan.sheet, "take").flatten()[..., :3]
-        step = -(-max(whole.shape[:2]) // PAGE_SIDE)
-        return np.ascontiguousarray(whole[::step, ::step])
+    def _on_page(self, entry: TrayTake) -> Shown:
+        return Shown(
+            partial(self.whole, entry),
+            lambda: f"{short(entry.label)} · {entry.settings}",
+            self.tray.landed_of(entry),
+            lambda: entry.marked,
+            lambda: entry.kept,
+        )
 
-    def _export_page(self, pictures: list[tuple[np.ndarray, str]]) -> None:
+    def _from_page(self, entry: TrayTake, act: Callable[[], object]) -> None:
+        """Does something with a take as if it were the shown one."""
+        self.tray.show_entry(entry)
+        act()
+
+    @staticmethod
+    def whole(entry: TrayTake) -> np.ndarray:
+        """The sheet as the take would leave it, (h, w, 3) uint8."""
+        return np.ascontiguousarray(entry.take.laid_on(entry.plan.sheet, "take").flatten()[..., :3])
+
+    def _export_page(self, takes: Sequence[TrayTake]) -> None:
         path = self._dialogs().save_path("Export page", "takes.png", "PNG picture (*.png)", ".png")
         if path is None:
             return
-        h, w = pictures[0][0].shape[:2]
-        same = [(p if p.shape[:2] == (h, w) else _fitted(p, h, w), label.replace("\n", ", ")) for p, label in pictures]
-        try:
-            write_png(path, contact_sheet(same, min(len(same), 4)))
-        except Refused as error:
-            self._dialogs().tell(str(error))
-            return
-        self.say(f"Exported {path.name}.")
+        labels = [f"{t.label}\n{t.settings}".replace("\n", ", ") for t in takes]
+
+        def write(tick: Tick) -> None:
+            pictures = []
+            for entry in takes:
+                tick()
+                pictures.append(_small(self.whole(entry)))
+            h, w = pictures[0].shape[:2]
+            same = [p if p.shape[:2] == (h, w) else _fitted(p, h, w) for p in pictures]
+            write_png(path, contact_sheet(list(zip(same, labels, strict=True)), min(len(same), 4)))
+
+        self._beside.do(f"Exporting {path.name}", write, lambda _: self.say(f"Exported {path.name}."), self._not_exported, len(takes))
+
+    def _not_exported(self, why: str) -> None:
+        if why:
+            self._dialogs().tell(why)
 
     # --- keeping and dropping
 
@@ -219,6 +247,12 @@ def _sheet_of(saved: SavedTake, sheet: Sheet) -> Sheet:
         layers = (PictureLayer(0, "", np.zeros((1, 1, 4), np.uint8)),)
     before = sheet_before(recipe, extent.width, extent.height, layers)
     return replace(before, origin=(extent.x, extent.y), scale=extent.scale, last_key=sheet.last_key)
+
+
+def _small(whole: np.ndarray) -> np.ndarray:
+    """A picture for the exported page, at most 1024 pixels a side."""
+    step = -(-max(whole.shape[:2]) // PAGE_SIDE)
+    return np.ascontiguousarray(whole[::step, ::step])
 
 
 def _fitted(pixels: np.ndarray, height: int, width: int) -> np.ndarray:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from importlib.resources import files
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPalette
@@ -79,6 +80,11 @@ def palette(look: Look) -> QPalette:
 
 def style(look: Look, text: int = 14) -> str:
     """The style sheet of the whole window. text: pixels of its usual text."""
+    return _grounds(look, text) + _controls(look, text)
+
+
+def _grounds(look: Look, text: int) -> str:
+    """Text, panels and fields."""
     return f"""
 QWidget {{ color: {look.ink}; font-family: "{FAMILY}"; font-size: {text}px; }}
 QMainWindow, QDialog, QMenuBar, QMenu, QStatusBar, #panel {{ background: {look.panel}; }}
@@ -86,8 +92,11 @@ QMenuBar::item:selected, QMenu::item:selected {{ background: {look.accent}; colo
 QMenu {{ border: 1px solid {look.line}; }}
 QScrollArea {{ border: none; background: {look.panel}; }}
 #card {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 7px; }}
+#card[chosen="true"] {{ border: 2px solid {look.accent}; }}
 #floating {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 8px; }}
 #live {{ background: {look.card}; border: 1px solid {look.accent}; border-radius: 8px; padding: 1px 8px; color: {look.ink}; }}
+#start {{ background: rgba(250, 246, 236, 225); border-radius: 10px; }}
+#start QLabel {{ color: {PARCHMENT.ink}; }}
 #grip {{ background: {look.accent}; border-radius: 3px; }}
 #line {{ background: {look.line}; }}
 #title {{ font-size: {text + 1}px; }}
@@ -104,6 +113,12 @@ QLineEdit, QSpinBox, QDoubleSpinBox, QComboBox, QTextBrowser, QPlainTextEdit {{ 
 QPlainTextEdit {{ padding: 2px 3px; }}
 QLineEdit:focus, QPlainTextEdit:focus, QSpinBox:focus, QDoubleSpinBox:focus, QComboBox:focus {{ border-color: {look.accent}; }}
 QComboBox QAbstractItemView {{ background: {look.card}; }}
+"""
+
+
+def _controls(look: Look, text: int) -> str:
+    """Buttons, ticks, bars and lists."""
+    return f"""
 QPushButton, QToolButton {{ background: {look.card}; border: 1px solid {look.line}; border-radius: 6px; padding: 4px 9px; }}
 QPushButton:hover, QToolButton:hover {{ border-color: {look.accent}; }}
 QPushButton:checked, QToolButton:checked {{ background: {look.accent}; color: {look.on_accent}; border-color: {look.accent}; }}
@@ -118,8 +133,10 @@ QToolButton#small, QToolButton#tiny {{ border-color: transparent; background: tr
 QToolButton#small:hover, QToolButton#tiny:hover {{ border-color: {look.accent}; }}
 QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {look.faint}; border-radius: 3px; background: {look.field}; }}
 QCheckBox::indicator:checked {{ background: {look.accent}; border-color: {look.accent}; }}
+QCheckBox::indicator:indeterminate {{ background: {look.line}; border-color: {look.accent}; }}
 QCheckBox::indicator:focus {{ border-color: {look.ink}; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
+QComboBox::down-arrow {{ image: url({files("waldrand") / "data" / "look" / f"arrow-{look.name}.svg"}); width: 12px; height: 12px; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; margin: 0; }}
 QScrollBar:horizontal {{ background: transparent; height: 9px; margin: 0; }}
 QScrollBar::handle {{ background: {look.line}; border-radius: 4px; min-height: 24px; min-width: 24px; }}

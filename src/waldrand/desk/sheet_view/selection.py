@@ -1,4 +1,4 @@
-"""Which elements are chosen, the one chosen last leading."""
+"""Which elements are chosen, the one chosen last leading; or which layer."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from ..document import Document
 
 
 class Selection(QObject):
-    """Signals: changed(), chosen(key of the leading one, or None)."""
+    """Signals: changed(), chosen(key of the leading element, or None). layer: the key of the chosen layer, None while elements are."""
 
     changed = pyqtSignal()
     chosen = pyqtSignal(object)
@@ -19,6 +19,7 @@ class Selection(QObject):
         super().__init__()
         self._document = document
         self.keys: tuple[int, ...] = ()
+        self.layer: int | None = None
 
     @property
     def selected(self) -> int | None:
@@ -43,14 +44,24 @@ class Selection(QObject):
 
     def set(self, keys: Iterable[int]) -> None:
         keys = tuple(keys)
-        if keys != self.keys:
-            self.keys = keys
+        if keys != self.keys or self.layer is not None:
+            self.keys, self.layer = keys, None
             self.changed.emit()
             self.chosen.emit(self.selected)
 
+    def choose_layer(self, key: int | None) -> None:
+        """Chooses one layer and no element, or nothing."""
+        if key != self.layer or self.keys:
+            self.keys, self.layer = (), key
+            self.changed.emit()
+            self.chosen.emit(None)
+
     def trim(self) -> bool:
         """Leaves out what is no longer on the sheet; whether there was any."""
-        there = tuple(k for k in self.keys if self._document.sheet.has_element(k))
+        sheet = self._document.sheet
+        if self.layer is not None and not sheet.has_layer(self.layer):
+            self.choose_layer(None)
+        there = tuple(k for k in self.keys if sheet.has_element(k))
         gone = there != self.keys
         if gone:
             self.keys = there

@@ -197,11 +197,7 @@ class SheetView(QGraphicsView):
         self.canvas.show_elements(
             self.document.sheet, self.scale_now, self.figures(), _gauges(self.document.state, self.selection), hand.shows_handles
         )
-        self.show_corners()
-
-    def show_corners(self) -> None:
-        """The corners that the tool in the hand can move."""
-        self.canvas.show_corners(self.hands[self.tool].corners(), self.scale_now)
+        self.canvas.show_corners(hand.corners(), self.scale_now)
 
     def _name_new(self, key: int) -> None:
         """A new element is chosen, and its words are asked for."""

@@ -1,0 +1,177 @@
+"""What can be done with the chosen layer, beside it on the sheet."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import partial
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QPen
+from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QGraphicsRectItem, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from ...core.values.frame import Rect
+from ...core.values.layers import Layer
+from ..document import Document
+from ..look.look import Look
+from ..sheet_view.view import SheetView
+from .floating import Floating
+from .widgets import number, show_checked, show_number, small_button
+from .words_field import WordsField
+
+WIDTH = 268
+
+
+class LayerStrip(Floating):
+    """A picture or a patch: its name, shown or hidden, lower or higher, a twin; a patch's edge, without computing it again."""
+
+    def __init__(self, document: Document, view: SheetView) -> None:
+        super().__init__(view)
+        self.document = document
+        self._looked: tuple[Layer | None, Rect] = None, Rect(0, 0, 1, 1)
+        self.setFixedWidth(WIDTH)
+        self.swatch.setObjectName("grip")
+        self._border = QGraphicsRectItem()
+        self._border.setZValue(58)
+        self._border.hide()
+        view.canvas.addItem(self._border)
+        self.name = WordsField("name", "The layer's name, for you.", "layer name")
+        self.farther, self.nearer = (
+            small_button("▲", "Lower: behind the layer before it"),
+            small_button("▼", "Higher: over the layer after it"),
+        )
+        self.copy = small_button("+", "Duplicate this layer")
+        self.remove = small_button("✕", "Delete this layer (Delete)")
+        self.visible_box = QCheckBox("shown")
+        self.visible_box.setToolTip("Show or hide this layer.")
+        self.grow = number(-500, 500, 1, 0, "Grow the patch's edge by pixels; below 0: shrink it.", "patch grow")
+        self.feather = number(0, 500, 1, 0, "Feather of the patch's edge in pixels, inside it.", "patch feather")
+        self.opacity = number(0, 1, 0.05, 2, "Opacity of the patch: 0 is not seen, 1 covers.", "patch opacity")
+        column = QVBoxLayout(self)
+        column.setContentsMargins(8, 6, 8, 7)
+        column.setSpacing(5)
+        top = QHBoxLayout()
+        top.setSpacing(4)
+        for part in (self.swatch, self.name, self.farther, self.nearer, self.copy, self.remove):
+            top.addWidget(part)
+        column.addLayout(top)
+        column.addWidget(self.visible_box)
+        column.addWidget(self._edge_part())
+        self._connect()
+        self.hide()
+
+    def _edge_part(self) -> QWidget:
+        self.edge = QWidget()
+        grid = QGridLayout(self.edge)
+        grid.setContentsMargins(0, 0, 0, 0)
+        grid.setVerticalSpacing(1)
+        self._edges: dict[str, tuple[QLabel, QDoubleSpinBox]] = {}
+        for column, (label, box) in enumerate((("opacity", self.opacity), ("grow", self.grow), ("feather", self.feather))):
+            faint = QLabel(label)
+            faint.setObjectName("faint")
+            grid.addWidget(faint, 0, column)
+            grid.addWidget(box, 1, column)
+            self._edges[label] = faint, box
+            box.valueChanged.connect(partial(self._change_edge, label))
+        return self.edge
+
+    def _connect(self) -> None:
+        self.name.said.connect(self._rename)
+        self.visible_box.toggled.connect(self._show)
+        self.farther.clicked.connect(lambda _: self._move(-1))
+        self.nearer.clicked.connect(lambda _: self._move(1))
+        self.copy.clicked.connect(self._duplicate)
+        self.remove.clicked.connect(self.delete)
+        self.view.selection.chosen.connect(lambda _: self._chosen())
+        self.document.changed.connect(lambda *_: self.refresh())
+        self.document.replaced.connect(self.refresh)
+
+    @property
+    def layer(self) -> Layer | None:
+        """The chosen one; None when there is none, or it is just gone."""
+        key, sheet = self.view.selection.layer, self.document.sheet
+        return sheet.layer(key) if key is not None and sheet.has_layer(key) else None
+
+    @property
+    def about(self) -> tuple[float, float, float, float] | None:
+        layer = self.layer
+        if layer is None:
+            return None
+        r = self._seen(layer)
+        return r.x0, r.y0, r.x1, r.y1
+
+    def _seen(self, layer: Layer) -> Rect:
+        """Where anything of a layer is seen; looked for once for each state of it."""
+        if self._looked[0] is not layer:
+            self._looked = layer, layer.seen
+        return self._looked[1]
+
+    def set_look(self, look: Look) -> None:
+        pen = QPen(QColor(look.accent), 1.5, Qt.PenStyle.DotLine)
+        pen.setCosmetic(True)
+        self._border.setPen(pen)
+
+    # --- changing
+
+    def _edit(self, layer: Layer, what: str, merge: str = "", **values: object) -> None:
+        self.document.edit(self.document.sheet.with_layer(layer.changed(**values)), what, merge)
+
+    def _rename(self, name: str) -> None:
+        layer = self.layer
+        if layer is not None and name and name != layer.name:
+            self._edit(layer, f"name of “{name}”", name=name)
+
+    def _show(self, on: bool) -> None:
+        layer = self.layer
+        if layer is not None and layer.visible != on:
+            self._edit(layer, f"{'show' if on else 'hide'} “{layer.name}”", visible=on)
+
+    def _move(self, by: int) -> None:
+        layer, layers = self.layer, self.document.sheet.layers
+        if layer is not None and 0 <= layers.index(layer) + by < len(layers):
+            self.document.edit(self.document.sheet.moved_layer(layer.key, by), f"{'higher' if by > 0 else 'lower'}: “{layer.name}”")
+
+    def _duplicate(self) -> None:
+        sheet, layer = self.document.sheet, self.layer
+        if layer is not None:
+            twin = layer.changed(key=sheet.next_key(), name=f"{layer.name} again")
+            at = sheet.layers.index(layer) + 1
+            self.document.edit(replace(sheet, layers=(*sheet.layers[:at], twin, *sheet.layers[at:])), f"duplicate “{layer.name}”")
+
+    def delete(self) -> None:
+        """The chosen layer goes."""
+        layer = self.layer
+        if layer is not None:
+            self.document.edit(self.document.sheet.without_layer(layer.key), f"delete layer “{layer.name}”")
+
+    def _change_edge(self, what: str, value: float) -> None:
+        # A number typed in a strip whose layer is just deleted comes when the layer is gone.
+        layer = self.layer
+        if layer is not None and what in layer.edge:
+            self._edit(layer, f"{what} of “{layer.name}”", f"{what} of patch {layer.key}", **{what: value})
+
+    # --- showing
+
+    def _chosen(self) -> None:
+        focused = self.focusWidget()
+        if focused is not None and focused.hasFocus() and self.layer is None:
+            self.view.setFocus()
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Shows the layer as it is, beside it."""
+        layer = self.layer
+        self._border.setVisible(layer is not None)
+        if layer is None:
+            self.hide()
+            return
+        r = self._seen(layer)
+        self._border.setRect(r.x0, r.y0, r.width, r.height)
+        self.name.show_text(layer.name)
+        self.setAccessibleName(f"{layer.sort}: {layer.name}")
+        show_checked(self.visible_box, layer.visible)
+        self.edge.setVisible(bool(layer.edge))
+        for what, (label, box) in self._edges.items():
+            label.setVisible(what in layer.edge)
+            box.setVisible(what in layer.edge)
+            show_number(box, layer.edge.get(what, 0.0))
+        self.place()
