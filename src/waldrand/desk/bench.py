@@ -95,7 +95,9 @@ class Bench:
         self.passes.status.setText(text)
 
     def delete(self) -> None:
-        """The chosen elements go, or the chosen layer."""
+        """What the tool works on goes, or the chosen elements, or the chosen layer."""
+        if self.view.hands[self.view.tool].delete():
+            return
         if self.view.selection.layer is not None:
             self.layer_strip.delete()
         else:

@@ -205,6 +205,8 @@ def fill(bar: QMenuBar, title: str, entries: tuple[Entry, ...], before: Callable
             menu.addSeparator()
             continue
         if isinstance(entry, QMenu):
+            # A menu keeps no menu that belongs to nobody.
+            entry.setParent(menu, entry.windowFlags())
             menu.addMenu(entry)
             continue
         made = entry if isinstance(entry, QAction) else _acting(bar, before, *entry)

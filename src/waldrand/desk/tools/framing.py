@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QKeyEvent, QMouseEvent
+from PyQt6.QtGui import QMouseEvent
 
 from ...core.values.frame import LEAST_GIVEN, Rect
 from ...core.values.shaping import snap
@@ -37,8 +37,10 @@ class Frame(Hand):
         return self.view.canvas.frame_rect
 
     def corners(self) -> list[tuple[float, float]]:
-        r = self._shown
-        return [] if r.isEmpty() else [(r.left() + fx * r.width(), r.top() + fy * r.height()) for fx, fy in HANDLES]
+        r, sheet = self._shown, self.document.sheet
+        whole = self.document.draft.own_frame is None and r == QRectF(0, 0, sheet.width, sheet.height)
+        # Where the whole sheet is computed a drag begins a new frame, from its corners too.
+        return [] if whole or r.isEmpty() else [(r.left() + fx * r.width(), r.top() + fy * r.height()) for fx, fy in HANDLES]
 
     def press(self, p: QPointF, event: QMouseEvent) -> None:
         r, reach = self._shown, self.reach(GRIP)
@@ -95,11 +97,10 @@ class Frame(Hand):
     def double(self, p: QPointF, event: QMouseEvent) -> None:
         self._fit_itself()
 
-    def key(self, event: QKeyEvent) -> bool:
-        if event.key() in (Qt.Key.Key_Delete, Qt.Key.Key_Backspace) and self.document.draft.own_frame is not None:
-            self._fit_itself()
-            return True
-        return False
+    def delete(self) -> bool:
+        mine = self.document.draft.own_frame is not None
+        self._fit_itself()
+        return mine
 
     def _fit_itself(self) -> None:
         self.document.set_draft(replace(self.document.draft, own_frame=None), "frame of the pass", "")

@@ -79,6 +79,10 @@ class Hand:
         """Whether the key was for this tool."""
         return False
 
+    def delete(self) -> bool:
+        """Deletes what this tool works on; False: there is nothing."""
+        return False
+
     def put_down(self) -> None:
         """What is half done is given up."""
 
