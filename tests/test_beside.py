@@ -7,7 +7,7 @@ import threading
 import numpy as np
 import pytest
 from by_hand import draw, key
-from PyQt6.QtCore import QTimer, Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QProgressDialog
 
@@ -81,7 +81,12 @@ def test_a_second_errand_waits_for_the_first(beside, wait):
 
 @pytest.mark.parametrize(
     ("error", "says"),
-    [(Refused("Not so."), "Not so."), (OSError("gone"), "gone"), (MemoryError(), "not enough memory"), (KeyError("x"), "could not be done")],
+    [
+        (Refused("Not so."), "Not so."),
+        (OSError("gone"), "gone"),
+        (MemoryError(), "not enough memory"),
+        (KeyError("x"), "could not be done"),
+    ],
 )
 def test_what_fails_is_told_once(beside, error, says):
     told, got = [], []

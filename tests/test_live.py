@@ -77,7 +77,7 @@ def test_a_rough_picture_forms_while_an_element_is_dragged_and_is_no_take(live, 
     assert live.tray.takes == []
     assert live.document.sheet.layers == ()
     assert live.document.undo.count() == undone + 2
-    r, g, b = live_colour(live, 120, 120)
+    r, _, b = live_colour(live, 120, 120)
     assert b > r + 40
     assert min(live_colour(live, 30, 200)) > 180
 

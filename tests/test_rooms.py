@@ -15,7 +15,7 @@ import waldrand
 
 SOURCE = Path(waldrand.__file__).parent
 #: The rooms of the core, lowest first: each may import itself and those before it.
-CORE = ("refused", "fields", "picture", "noise", "values", "packs", "told", "seen", "passes")
+CORE = ("refused", "worded", "fields", "picture", "noise", "values", "packs", "told", "seen", "passes")
 #: The other rooms, and which of them they may import.
 ROOMS = {
     "core": {"core"},

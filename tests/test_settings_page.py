@@ -71,7 +71,9 @@ def test_everything_is_kept_for_the_next_time(window, page, closed, tmp_path):
     page.rights.setText("© 2026 Nell Quarrender")
     page.pack.setText(str(tmp_path / "pack"))
     kept = read_preferences()
-    assert kept == Preferences("spruce", False, 16, False, 1, str(tmp_path), "Nell Quarrender", "© 2026 Nell Quarrender", str(tmp_path / "pack"))
+    assert kept == Preferences(
+        "spruce", False, 16, False, 1, str(tmp_path), "Nell Quarrender", "© 2026 Nell Quarrender", str(tmp_path / "pack")
+    )
     assert kept.pack_folder == tmp_path / "pack"
     with opened(closed) as other:
         other.begin()

@@ -17,6 +17,7 @@ from dataclasses import dataclass
 from typing import Any, Literal, TypeVar
 
 from .refused import Refused
+from .worded import worded
 
 T = TypeVar("T")
 Read = Literal["whole", "number", "choice", "flag", "words", "spans", "pairs", "box"]
@@ -45,6 +46,10 @@ class Field:
     decimals: int = 0
     told: bool = False
 
+    def _says(self, whose: str) -> str:
+        """How a refusal begins."""
+        return worded(self.says).format(whose=whose)
+
     def checked(self, value: Any, whose: str = "") -> Any:
         """The value, where it is one.
 
@@ -55,12 +60,12 @@ class Field:
             return value
         if self.read in ("whole", "number") and not self.least <= value <= self.most:
             if self.read == "whole" and self.least == 0:
-                raise Refused(f"{self.says.format(whose=whose)} a whole number from 0 to {self.most:.0f}, not {value}.")
-            raise Refused(f"{self.says.format(whose=whose)} from {self.least:g} to {self.most:g}; {value:g} is outside.")
+                raise Refused(worded("{0} a whole number from 0 to {1:.0f}, not {2}.", self._says(whose), self.most, value))
+            raise Refused(worded("{0} from {1:g} to {2:g}; {3:g} is outside.", self._says(whose), self.least, self.most, value))
         if self.read == "choice" and value not in dict(self.choices):
-            raise Refused(f"{self.says.format(whose=whose)} “{value}”; choose one of {', '.join(dict(self.choices))}.")
+            raise Refused(worded("{0} “{1}”; choose one of {2}.", self._says(whose), value, ", ".join(dict(self.choices))))
         if self.read == "box" and not (value[0] < value[2] and value[1] < value[3]):
-            raise Refused(f"{self.says.format(whose=whose)} left, upper, right and lower edge, in that order; {list(value)} is none.")
+            raise Refused(worded("{0} left, upper, right and lower edge, in that order; {1} is none.", self._says(whose), list(value)))
         return value
 
     def taken(self, value: Any, what: str) -> Any:

@@ -8,19 +8,32 @@ import sys
 from importlib.resources import files
 from pathlib import Path
 
-from PyQt6.QtCore import QEvent, QSize, QTimer
+from PyQt6.QtCore import QEvent, QLocale, QSize, QTimer
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from ..core.refused import Refused
 from ..log import LOG
-from ..packs.onnx_pack import OnnxPack
+from ..packs.onnx_pack import THREADS, OnnxPack
 from .mistakes import survive
+from .preferences import Preferences, read_preferences
+from .tongue import speak_as
 from .window import MainWindow
 
 SIZE = (1280, 800)
 #: Screen pixels of a window's title bar, at the most.
 TITLE = 40
+
+
+def _pack(preferences: Preferences) -> OnnxPack:
+    """The pack that is wanted; where that cannot be read the installed one, so that the settings can be put right."""
+    threads = preferences.threads or THREADS
+    if preferences.pack_folder is not None:
+        try:
+            return OnnxPack(preferences.pack_folder, threads)
+        except Refused as error:
+            LOG.warning("the pack of the settings: %s", error)
+    return OnnxPack(threads=threads)
 
 
 def open_window(file: Path | None = None, demo: bool = False) -> int:
@@ -36,8 +49,10 @@ def open_window(file: Path | None = None, demo: bool = False) -> int:
     app.setApplicationName("Waldrand")
     app.setDesktopFileName("waldrand")
     app.setStyle("Fusion")
+    speak_as(QLocale())
     app.setWindowIcon(QIcon(str(files("waldrand") / "data" / "waldrand.svg")))
-    window = MainWindow(OnnxPack())
+    preferences = read_preferences()
+    window = MainWindow(_pack(preferences))
     survive(window.say)
     LOG.info("window opened with %s %s", window.pack.info.name, window.pack.info.version)
     screen = app.primaryScreen()

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from ..core.packs import Pack
+from ..core.worded import worded
 from ..files.opened import SavedTake
 from ..files.pictures import Picture, read_picture
 from .columns.element_strip import ElementStrip
@@ -137,10 +138,10 @@ class Bench:
 
         attempt = self._dialogs().attempt
         self.beside.do(
-            f"Opening {path.name}", lambda tick: read_picture(path), lambda made: attempt(lambda: add(made)), self._dialogs().tell
+            worded("Opening {0}", path.name), lambda tick: read_picture(path), lambda made: attempt(lambda: add(made)), self._dialogs().tell
         )
 
     def export_colours(self) -> None:
-        path = self._dialogs().save_path("Export colour map", "map.png", "PNG picture (*.png)", ".png")
+        path = self._dialogs().save_path(worded("Export colour map"), "map.png", worded("PNG picture (*.png)"), ".png")
         if path is not None:
             self._dialogs().attempt(lambda: self.maps.write_colours(path))

@@ -31,6 +31,7 @@ from ..core.passes.run import Stopped
 from ..core.refused import Refused
 from ..core.values.division import SharesError, parse_shares
 from ..core.values.frame import Rect
+from ..core.worded import worded
 from ..files.formats import openable
 from .columns.size_field import SizeField
 from .jobs.beside import Beside
@@ -54,11 +55,14 @@ class _Sized(QDialog):
     def __init__(self, title: str, width: int, height: int, parent: QWidget | None) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
-        self.width_box, self.height_box = SizeField("Width in pixels.", "width", 16), SizeField("Height in pixels.", "height", 16)
+        self.width_box, self.height_box = (
+            SizeField(worded("Width in pixels."), "width", 16),
+            SizeField(worded("Height in pixels."), "height", 16),
+        )
         self.show_size(width, height)
         self.form = QFormLayout()
-        self.form.addRow("width", self.width_box)
-        self.form.addRow("height", self.height_box)
+        self.form.addRow(worded("width"), self.width_box)
+        self.form.addRow(worded("height"), self.height_box)
         self.buttons = QDialogButtonBox(QDialogButtonBox.StandardButton.Ok | QDialogButtonBox.StandardButton.Cancel)
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
@@ -78,9 +82,9 @@ class NewSheet(_Sized):
 
     def __init__(self, info: PackInfo, parent: QWidget | None = None) -> None:
         w0, h0 = info.best_sizes[0]
-        super().__init__("New sheet", w0, h0, parent)
+        super().__init__(worded("New sheet"), w0, h0, parent)
         self.sizes = QListWidget()
-        self.sizes.setAccessibleName("sizes")
+        self.sizes.setAccessibleName(worded("sizes"))
         self._choices: list[tuple[int, int]] = []
 
         def offer(w: int, h: int, text: str) -> None:
@@ -89,14 +93,14 @@ class NewSheet(_Sized):
                 self.sizes.addItem(f"{w} x {h}   {text}")
 
         for w, h in info.best_sizes:
-            offer(w, h, "the model's own size")
+            offer(w, h, worded("the model's own size"))
         for name, a, b in RATIOS:
             k = (w0 * h0 / (a * b)) ** 0.5
             offer(round(a * k / 16) * 16, round(b * k / 16) * 16, name)
         for w, h in info.best_sizes[:3]:
-            offer(2 * w, 2 * h, "computed smaller and enlarged")
+            offer(2 * w, 2 * h, worded("computed smaller and enlarged"))
         layout = QVBoxLayout(self)
-        layout.addWidget(QLabel("Choose a size, or type one; sums like 640 * 5/4 are worked out."))
+        layout.addWidget(QLabel(worded("Choose a size, or type one; sums like 640 * 5/4 are worked out.")))
         layout.addWidget(self.sizes)
         layout.addLayout(self.form)
         layout.addWidget(self.buttons)
@@ -117,30 +121,32 @@ class SheetSize(_Sized):
     """Asks how the sheet is cropped, extended or scaled."""
 
     def __init__(self, width: int, height: int, parent: QWidget | None = None) -> None:
-        super().__init__("Size of the sheet", width, height, parent)
+        super().__init__(worded("Size of the sheet"), width, height, parent)
         self._before = (width, height)
         self.way_box = QComboBox()
-        self.way_box.setAccessibleName("what becomes of the picture")
+        self.way_box.setAccessibleName(worded("what becomes of the picture"))
         for text, way in (
-            ("cropped, or given empty room", "framed"),
-            ("scaled smoothly, outlines too", "smooth"),
-            ("scaled with its edges drawn anew, outlines too", "crisp"),
+            (worded("cropped, or given empty room"), "framed"),
+            (worded("scaled smoothly, outlines too"), "smooth"),
+            (worded("scaled with its edges drawn anew, outlines too"), "crisp"),
         ):
             self.way_box.addItem(text, way)
         self.way_box.setToolTip(
-            "Cropped: nothing changes its size. Scaled smoothly: edges get soft where it grows. "
-            "Drawn anew: the model makes them sharp, and adds nothing else; that takes some seconds."
+            worded(
+                "Cropped: nothing changes its size. Scaled smoothly: edges get soft where it grows. Drawn anew: the model makes "
+                "them sharp, and adds nothing else; that takes some seconds."
+            )
         )
         self.anchor = QComboBox()
-        self.anchor.setAccessibleName("where the old sheet lies")
+        self.anchor.setAccessibleName(worded("where the old sheet lies"))
         for down, upper in enumerate(("top", "middle", "bottom")):
             for across, side in enumerate(("left", "centre", "right")):
                 self.anchor.addItem(f"{upper} {side}", (across / 2, down / 2))
         self.anchor.setCurrentIndex(4)
-        self.anchor.setToolTip("Where the old sheet lies in the new one.")
+        self.anchor.setToolTip(worded("Where the old sheet lies in the new one."))
         self.way_box.currentIndexChanged.connect(lambda _: self.form.setRowVisible(self.anchor, self.way == "framed"))
-        self.form.addRow("the picture is", self.way_box)
-        self.form.addRow("old sheet at", self.anchor)
+        self.form.addRow(worded("the picture is"), self.way_box)
+        self.form.addRow(worded("old sheet at"), self.anchor)
         layout = QVBoxLayout(self)
         layout.addLayout(self.form)
         layout.addWidget(self.buttons)
@@ -162,15 +168,15 @@ class DivideDialog(QDialog):
 
     def __init__(self, what: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Divide")
+        self.setWindowTitle(worded("Divide"))
         self.across, self.down = QLineEdit("1, 1"), QLineEdit("1")
         form = QFormLayout()
         for label, line, tip in (
-            ("across", self.across, "Shares of the columns from the left: 1, 1, 2 makes the last one twice as wide."),
-            ("down", self.down, "Shares of the rows from the top; 1 leaves them undivided."),
+            ("across", self.across, worded("Shares of the columns from the left: 1, 1, 2 makes the last one twice as wide.")),
+            ("down", self.down, worded("Shares of the rows from the top; 1 leaves them undivided.")),
         ):
             line.setToolTip(tip)
-            line.setAccessibleName(f"shares {label}")
+            line.setAccessibleName(worded("shares {0}", label))
             form.addRow(label, line)
             line.textChanged.connect(self._check)
         self.problem = QLabel()
@@ -180,7 +186,7 @@ class DivideDialog(QDialog):
         self.buttons.accepted.connect(self.accept)
         self.buttons.rejected.connect(self.reject)
         layout = QVBoxLayout(self)
-        layout.addWidget(QLabel(f"Divide {what} into parts; they become elements, ready for words."))
+        layout.addWidget(QLabel(worded("Divide {0} into parts; they become elements, ready for words.", what)))
         layout.addLayout(form)
         layout.addWidget(self.problem)
         layout.addWidget(self.buttons)
@@ -216,14 +222,14 @@ class Shortcuts(QDialog):
 
     def __init__(self, groups: list[tuple[str, list[tuple[str, str]]]], parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Keys")
+        self.setWindowTitle(worded("Keys"))
         self.resize(940, 640)
         text = QTextBrowser()
-        text.setAccessibleName("keys")
+        text.setAccessibleName(worded("keys"))
         cells = []
         for title, rows in groups:
             lines = "".join(f"<tr><td>{name}&nbsp;&nbsp;</td><td><b>{keys}</b></td></tr>" for name, keys in rows)
-            cells.append(f"<td style='padding-right: 24px'><h3>{title}</h3><table>{lines}</table></td>")
+            cells.append(worded("<td style='padding-right: 24px'><h3>{0}</h3><table>{1}</table></td>", title, lines))
         rows_of = [cells[i : i + 3] for i in range(0, len(cells), 3)]
         text.setHtml("<table>" + "".join(f"<tr>{''.join(r)}</tr>" for r in rows_of) + "</table>")
         layout = QVBoxLayout(self)
@@ -240,8 +246,8 @@ class Dialogs:
 
     def wait_for(self, beside: Beside) -> None:
         """Waits for file work that is under way, saying so; it can be stopped."""
-        loop, dialog = QEventLoop(), QProgressDialog(f"{beside.what} … The window waits for it.", "Stop", 0, 0, self.parent)
-        dialog.setWindowTitle("Waldrand")
+        loop, dialog = QEventLoop(), QProgressDialog(worded("{0} … The window waits for it.", beside.what), "Stop", 0, 0, self.parent)
+        dialog.setWindowTitle(worded("Waldrand"))
         dialog.setWindowModality(Qt.WindowModality.WindowModal)
         dialog.setMinimumDuration(0)
         dialog.canceled.connect(beside.stop)
@@ -269,7 +275,7 @@ class Dialogs:
     def steps(self, what: str, count: int) -> Iterator[Callable[[], None]]:
         """Shows how far long work has come. What it gives is called before each step, and raises Stopped where no more is wanted."""
         dialog = QProgressDialog(what, "Stop", 0, count, self.parent)
-        dialog.setWindowTitle("Waldrand")
+        dialog.setWindowTitle(worded("Waldrand"))
         dialog.setWindowModality(Qt.WindowModality.WindowModal)
         dialog.setMinimumDuration(300)
         bar = QProgressBar()
@@ -314,11 +320,11 @@ class Dialogs:
     def bring_back(self, when: float) -> Literal["bring", "drop", "later"]:
         """What shall become of unsaved work. when: it was left, in seconds since 1970. Closing the question decides nothing."""
         at = QDateTime.fromSecsSinceEpoch(int(when)).toString("d MMMM, hh:mm")
-        question = f"Waldrand was left with unsaved work on {at}. Bring it back?"
+        question = worded("Waldrand was left with unsaved work on {0}. Bring it back?", at)
         box = QMessageBox(QMessageBox.Icon.Question, "Waldrand", question, parent=self.parent)
-        bring = box.addButton("Bring it back", QMessageBox.ButtonRole.AcceptRole)
-        drop = box.addButton("Let it go", QMessageBox.ButtonRole.DestructiveRole)
-        later = box.addButton("Ask again later", QMessageBox.ButtonRole.RejectRole)
+        bring = box.addButton(worded("Bring it back"), QMessageBox.ButtonRole.AcceptRole)
+        drop = box.addButton(worded("Let it go"), QMessageBox.ButtonRole.DestructiveRole)
+        later = box.addButton(worded("Ask again later"), QMessageBox.ButtonRole.RejectRole)
         box.setEscapeButton(later)
         box.exec()
         return "bring" if box.clickedButton() is bring else "drop" if box.clickedButton() is drop else "later"
@@ -328,7 +334,7 @@ class Dialogs:
         return dialog.exec() == QDialog.DialogCode.Accepted
 
     def open_path(self) -> Path | None:
-        name, _ = QFileDialog.getOpenFileName(self.parent, "Open", self._first(), f"Sheets, layouts and pictures ({openable()})")
+        name, _ = QFileDialog.getOpenFileName(self.parent, "Open", self._first(), worded("Sheets, layouts and pictures ({0})", openable()))
         return Path(name) if name else None
 
     def save_path(self, title: str, suggestion: str, kind: str, suffix: str) -> Path | None:
@@ -339,10 +345,12 @@ class Dialogs:
         return path if path.suffix.lower() == suffix else path.with_name(path.name + suffix)
 
     def unsaved(self, name: str) -> Literal["save", "discard", "cancel"]:
-        box = QMessageBox(QMessageBox.Icon.Question, "Unsaved work", f"“{name}” has changes that are not saved.", parent=self.parent)
-        save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        leave = box.addButton("Don't save", QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Cancel", QMessageBox.ButtonRole.RejectRole)
+        box = QMessageBox(
+            QMessageBox.Icon.Question, worded("Unsaved work"), worded("“{0}” has changes that are not saved.", name), parent=self.parent
+        )
+        save = box.addButton(worded("Save"), QMessageBox.ButtonRole.AcceptRole)
+        leave = box.addButton(worded("Don't save"), QMessageBox.ButtonRole.DestructiveRole)
+        box.addButton(worded("Cancel"), QMessageBox.ButtonRole.RejectRole)
         box.exec()
         return "save" if box.clickedButton() is save else "discard" if box.clickedButton() is leave else "cancel"
 

@@ -12,6 +12,7 @@ from ..core.passes.kinds import KINDS, first_kind, kind_of
 from ..core.passes.request import ASKED, Request
 from ..core.passes.settings import SETTINGS, PassSettings
 from ..core.refused import Refused
+from ..core.worded import worded
 
 MOST_TAKES, MOST_AGAIN = 16, 9
 
@@ -110,11 +111,11 @@ class Draft:
         try:
             return cls._taken(d)
         except Refused as error:
-            raise Refused(f"The sheet's pass settings are damaged. {error}") from error
+            raise Refused(worded("The sheet's pass settings are damaged. {0}", error)) from error
 
     @classmethod
     def _taken(cls, d: dict[str, Any]) -> Draft:
-        what = "The pass"
+        what = worded("The pass")
         kind = kind_of(taken_words(needed(d, "kind", what), "The kind of pass"))
         strengths = dict(cls().strengths)
         for name, value in taken_table(needed(d, "strengths", what), "The strengths").items():
@@ -122,7 +123,7 @@ class Draft:
                 strengths[name] = SETTINGS["strength"].checked(taken_number(value, "A strength"))
         takes, again = (taken_whole(d.get(k, v), f"“{k}” of the pass") for k, v in (("takes", 2), ("again", 0)))
         if not (1 <= takes <= MOST_TAKES and 0 <= again <= MOST_AGAIN):
-            raise Refused(f"There are 1 to {MOST_TAKES} takes, tried again up to {MOST_AGAIN} times.")
+            raise Refused(worded("There are 1 to {0} takes, tried again up to {1} times.", MOST_TAKES, MOST_AGAIN))
         return cls(
             kind.name,
             from_values(PassSettings, taken_table(needed(d, "pass", what), "The settings of the pass"), "the settings of the pass"),

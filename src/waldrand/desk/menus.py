@@ -11,6 +11,7 @@ from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu, QMenuBar
 
 from ..core.values.shaping import Edge
+from ..core.worded import worded
 from .bench import Bench
 from .preferences import recent_files
 
@@ -44,14 +45,14 @@ def sheet_menu(b: Bench) -> tuple[Entry, ...]:
 
 def recent_menu(act: Callable[[Path], object]) -> QMenu:
     """The files opened lately, as they are when it is opened."""
-    menu = QMenu("Open again")
+    menu = QMenu(worded("Open again"))
 
     def fill_in() -> None:
         menu.clear()
         for path in recent_files():
             menu.addAction(path.name, partial(act, path)).setToolTip(str(path))  # type: ignore[union-attr]
         if menu.isEmpty():
-            menu.addAction("nothing yet").setEnabled(False)  # type: ignore[union-attr]
+            menu.addAction(worded("nothing yet")).setEnabled(False)  # type: ignore[union-attr]
 
     menu.aboutToShow.connect(fill_in)
     return menu
@@ -198,7 +199,7 @@ def switch(owner: QObject, text: str, act: Callable[[bool], object], on: bool, *
 
 def fill(bar: QMenuBar, title: str, entries: tuple[Entry, ...], before: Callable[[], None]) -> list[QAction]:
     """Puts a menu into the bar; returns its actions. before: done before what an entry does."""
-    menu, out = bar.addMenu(title), []
+    menu, out = bar.addMenu(worded(title)), []
     assert menu is not None
     for entry in entries:
         if entry is None:
@@ -223,4 +224,4 @@ def _acting(owner: QObject, before: Callable[[], None], *entry: object) -> QActi
         before()
         act()
 
-    return action(owner, str(text), acted, *map(str, keys))
+    return action(owner, worded(str(text)), acted, *map(str, keys))

@@ -8,6 +8,7 @@ from types import TracebackType
 
 from PyQt6.QtCore import QTimer
 
+from ..core.worded import worded
 from ..log import mistake
 
 Say = Callable[[str], None]
@@ -31,7 +32,7 @@ def _caught(kind: type[BaseException], error: BaseException, trace: TracebackTyp
     if issubclass(kind, KeyboardInterrupt):
         sys.__excepthook__(kind, error, trace)
         return
-    text = f"{mistake(error)} Your work is kept."
+    text = worded("{0} Your work is kept.", mistake(error))
     print(f"waldrand: {text}", file=sys.stderr)
     if _SAYERS:
         # Not in the middle of what went wrong.

@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ..core.packs import PackInfo
+from ..core.worded import worded
 from .columns.widgets import heading
 from .preferences import LOOKS, TEXT_SIZES, Preferences
 
@@ -36,16 +37,16 @@ class SettingsPage(QDialog):
 
     def __init__(self, preferences: Preferences, info: PackInfo, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("Settings")
+        self.setWindowTitle(worded("Settings"))
         self.setMinimumWidth(460)
         self.preferences = preferences
         column, self._form = QVBoxLayout(self), QFormLayout()
         column.setContentsMargins(16, 12, 16, 14)
         self._form.setVerticalSpacing(7)
         column.addLayout(self._form)
-        self._section("Look", self._look_rows())
-        self._section("Work", self._work_rows(info))
-        self._section("Files", self._file_rows())
+        self._section(worded("Look"), self._look_rows())
+        self._section(worded("Work"), self._work_rows(info))
+        self._section(worded("Files"), self._file_rows())
         done = QDialogButtonBox(QDialogButtonBox.StandardButton.Close)
         done.rejected.connect(self.accept)
         column.addStretch(1)
@@ -58,49 +59,53 @@ class SettingsPage(QDialog):
         top.setContentsMargins(0, 10, 0, 2)
         self._form.addRow(top)
         for label, field in rows:
-            self._form.addRow(label, field)
+            self._form.addRow(worded(label), field)
             if not field.accessibleName():
-                field.setAccessibleName(label)
+                field.setAccessibleName(worded(label))
 
     def _look_rows(self) -> list[tuple[str, QWidget]]:
         self.look = QComboBox()
         for look in LOOKS:
-            self.look.addItem(LOOK_NAMES[look.name], look.name)
+            self.look.addItem(worded(LOOK_NAMES[look.name]), look.name)
         self.look.setCurrentIndex([x.name for x in LOOKS].index(self.preferences.of_look.name))
-        self.look.setToolTip("Light or dark.")
+        self.look.setToolTip(worded("Light or dark."))
         self.look.currentIndexChanged.connect(lambda _: self._set(look=self.look.currentData()))
         self.text = QSpinBox()
         self.text.setRange(TEXT_SIZES[0], TEXT_SIZES[2])
         self.text.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
         self.text.setSuffix(" pixels")
         self.text.setValue(self.preferences.text)
-        self.text.setToolTip("How large all text in the window is.")
+        self.text.setToolTip(worded("How large all text in the window is."))
         self.text.valueChanged.connect(lambda v: self._set(text=v))
-        self.names = self._flag("Names beside the signs of the tools", "names", "Each tool's name stands beside its sign.")
+        self.names = self._flag(worded("Names beside the signs of the tools"), "names", worded("Each tool's name stands beside its sign."))
         return [("look", self.look), ("text", self.text), ("", self.names)]
 
     def _work_rows(self, info: PackInfo) -> list[tuple[str, QWidget]]:
         self.live = self._flag(
-            "Live: a rough picture forms while you work",
+            worded("Live: a rough picture forms while you work"),
             "live",
-            "While things are moved, typed or weighed, a rough picture of the next pass forms under the outlines. It is never a take.",
+            worded(
+                "While things are moved, typed or weighed, a rough picture of the next pass forms under the outlines. It is never a take."
+            ),
         )
         self.threads = QSpinBox()
         self.threads.setRange(0, os.cpu_count() or 1)
         self.threads.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        self.threads.setSpecialValueText(f"as the pack says ({info.threads})")
+        self.threads.setSpecialValueText(worded("as the pack says ({0})", info.threads))
         self.threads.setValue(self.preferences.threads)
-        self.threads.setToolTip("Threads that the model computes on. From the next start.")
+        self.threads.setToolTip(worded("Threads that the model computes on. From the next start."))
         self.threads.valueChanged.connect(lambda v: self._set(threads=v))
-        self.pack, pack_row = self._folder("pack", f"{info.name} {info.version}, the installed one", "Another model pack's folder.")
-        note = QLabel("Threads and pack count from the next start.")
+        self.pack, pack_row = self._folder(
+            "pack", worded("{0} {1}, the installed one", info.name, info.version), worded("Another model pack's folder.")
+        )
+        note = QLabel(worded("Threads and pack count from the next start."))
         note.setObjectName("faint")
         return [("", self.live), ("threads", self.threads), ("pack", pack_row), ("", note)]
 
     def _file_rows(self) -> list[tuple[str, QWidget]]:
-        self.folder, folder_row = self._folder("folder", "where the last one was", "Where files are looked for first.")
-        self.author = self._words("author", "Written into exported pictures, if said.")
-        self.rights = self._words("rights", "Written into exported pictures, if said: for instance © 2026 and your name.")
+        self.folder, folder_row = self._folder("folder", worded("where the last one was"), worded("Where files are looked for first."))
+        self.author = self._words("author", worded("Written into exported pictures, if said."))
+        self.rights = self._words("rights", worded("Written into exported pictures, if said: for instance © 2026 and your name."))
         return [("folder", folder_row), ("author", self.author), ("rights", self.rights)]
 
     # --- fields
@@ -122,8 +127,8 @@ class SettingsPage(QDialog):
     def _folder(self, name: str, usual: str, tip: str) -> tuple[QLineEdit, QWidget]:
         line, made = self._words(name, tip), QWidget()
         line.setPlaceholderText(usual)
-        line.setAccessibleName(name)
-        choose = QPushButton("Choose…")
+        line.setAccessibleName(worded(name))
+        choose = QPushButton(worded("Choose…"))
         choose.setAutoDefault(False)
         choose.setToolTip(tip)
         choose.clicked.connect(lambda: self._choose(line))
@@ -134,7 +139,7 @@ class SettingsPage(QDialog):
         return line, made
 
     def _choose(self, line: QLineEdit) -> None:
-        folder = QFileDialog.getExistingDirectory(self, "Choose a folder", line.text())
+        folder = QFileDialog.getExistingDirectory(self, worded("Choose a folder"), line.text())
         if folder:
             line.setText(folder)
 

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, QPoint, pyqtSignal
 from PyQt6.QtGui import QAction
 from PyQt6.QtWidgets import QMainWindow, QSplitter, QWidget
 
+from ..core.worded import worded
 from .document import State
 from .jobs.live import Live
 from .jobs.takes import Takes
@@ -27,16 +28,16 @@ class Shown(QObject):
     def __init__(self, window: QMainWindow, view: SheetView, takes: Takes, live: Live, parts: Sequence[tuple[str, QWidget, str]]) -> None:
         super().__init__(window)
         self._window, self._view, self._live, self._held = window, view, live, False
-        self.outlines = switch(window, "Show outlines and mask", lambda _: self._show(), True, "O")
-        self.bare = switch(window, "Only the picture", lambda _: self._show(), False, "Shift+Z")
-        self.difference = switch(window, "Show the difference", takes.show_difference, False, "Shift+C")
+        self.outlines = switch(window, worded("Show outlines and mask"), lambda _: self._show(), True, "O")
+        self.bare = switch(window, worded("Only the picture"), lambda _: self._show(), False, "Shift+Z")
+        self.difference = switch(window, worded("Show the difference"), takes.show_difference, False, "Shift+C")
         self.difference.toggled.connect(lambda _: self.changed.emit())
-        self.live = switch(window, "Live: a rough picture while you work", live.want, True, "F4")
+        self.live = switch(window, worded("Live: a rough picture while you work"), live.want, True, "F4")
         live.switched.connect(self._live_switched)
         view.document.changed.connect(self._draft_changed)
         self.folds = [switch(window, text, partial(self._fold, part), True, key) for text, part, key in parts]
-        self.alone = switch(window, "The sheet alone", self._show_alone, False, "F9")
-        self.full = switch(window, "Full screen", self._show_full, False, "F11")
+        self.alone = switch(window, worded("The sheet alone"), self._show_alone, False, "F9")
+        self.full = switch(window, worded("Full screen"), self._show_full, False, "F11")
 
     @property
     def actions(self) -> tuple[QAction, ...]:
@@ -93,11 +94,11 @@ class Shown(QObject):
         """What is on that is not usual, each with the key that undoes it."""
         brush, hand, draft = self._view.brush, self._view.hands[self._view.tool], self._view.document.draft
         modes = (
-            (brush.erasing and hand.has_brush, "eraser on (X)"),
-            (self.bare.isChecked(), "only the picture (Shift+Z)"),
-            (not self.outlines.isChecked(), "outlines hidden (O)"),
-            (draft.own_frame is not None and "own_frame" in draft.fields, "frame set by hand (Shift+R)"),
-            (self.difference.isChecked(), "difference shown (Shift+C)"),
-            (not self.live.isChecked(), "live off (F4)"),
+            (brush.erasing and hand.has_brush, worded("eraser on (X)")),
+            (self.bare.isChecked(), worded("only the picture (Shift+Z)")),
+            (not self.outlines.isChecked(), worded("outlines hidden (O)")),
+            (draft.own_frame is not None and "own_frame" in draft.fields, worded("frame set by hand (Shift+R)")),
+            (self.difference.isChecked(), worded("difference shown (Shift+C)")),
+            (not self.live.isChecked(), worded("live off (F4)")),
         )
         return [text for on, text in modes if on]

@@ -25,6 +25,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ..core.values.frame import Rect
+from ..core.worded import worded
 from .columns.take_delegate import TICK, Landed, paint_tick
 from .sheet_view.picture_items import PictureItem
 
@@ -141,11 +142,14 @@ class Pane(QFrame):
         self.label.setObjectName("faint")
         self.label.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.mark, self.keep = QToolButton(), QToolButton()
-        for button, tip in ((self.mark, "Mark this take, or take the mark away (V)"), (self.keep, "Keep it as a patch (K)")):
+        for button, tip in (
+            (self.mark, worded("Mark this take, or take the mark away (V)")),
+            (self.keep, worded("Keep it as a patch (K)")),
+        ):
             button.setObjectName("small")
             button.setToolTip(tip)
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.mark.setAccessibleName("mark")
+        self.mark.setAccessibleName(worded("mark"))
         self.mark.clicked.connect(lambda _: self.mark_wanted.emit())
         self.keep.clicked.connect(lambda _: self.keep_wanted.emit())
         foot = QHBoxLayout()
@@ -167,7 +171,7 @@ class Pane(QFrame):
         self.label.setToolTip(label)
         self.setAccessibleName(label)
         self.mark.setText("★" if self.shown.marked() else "☆")
-        self.keep.setText("Kept ✓" if self.shown.kept() else "Keep")
+        self.keep.setText(worded("Kept ✓") if self.shown.kept() else worded("Keep"))
         self.setProperty("chosen", chosen)
         self.style().unpolish(self)  # type: ignore[union-attr]
         self.style().polish(self)  # type: ignore[union-attr]
@@ -183,7 +187,7 @@ class TakesPage(QDialog):
 
     def __init__(self, takes: Sequence[Shown], chosen: int, desk: QColor, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWindowTitle("All takes")
+        self.setWindowTitle(worded("All takes"))
         self.resize(1180, 720)
         self._takes, self.chosen, self._desk = takes, max(0, chosen), desk
         self.zoom, self.middle = 1.0, QPointF(0.5, 0.5)
@@ -202,30 +206,30 @@ class TakesPage(QDialog):
         self.a_page.setRange(1, MOST_A_PAGE)
         self.a_page.setValue(min(A_PAGE, max(1, len(self._takes))))
         self.a_page.setButtonSymbols(QSpinBox.ButtonSymbols.NoButtons)
-        self.a_page.setAccessibleName("takes a page")
-        self.a_page.setToolTip("How many takes stand on a page.")
+        self.a_page.setAccessibleName(worded("takes a page"))
+        self.a_page.setToolTip(worded("How many takes stand on a page."))
         self.a_page.valueChanged.connect(lambda _: self._show_page())
         self.back, self.on, fit, one = QToolButton(), QToolButton(), QToolButton(), QToolButton()
         self.page = QLabel()
         for button, text, tip, act in (
-            (self.back, "‹", "The page before (Page Up)", lambda: self._turn(-1)),
-            (self.on, "›", "The next page (Page Down)", lambda: self._turn(1)),
-            (fit, "fit", "Show whole pictures (0)", self.fit),
-            (one, "1:1", "One sheet pixel on one screen pixel (1)", self.show_pixels),
+            (self.back, "‹", worded("The page before (Page Up)"), lambda: self._turn(-1)),
+            (self.on, "›", worded("The next page (Page Down)"), lambda: self._turn(1)),
+            (fit, "fit", worded("Show whole pictures (0)"), self.fit),
+            (one, "1:1", worded("One sheet pixel on one screen pixel (1)"), self.show_pixels),
         ):
             button.setText(text)
             button.setToolTip(tip)
             button.setAccessibleName(tip.split(" (")[0])
             button.setFocusPolicy(Qt.FocusPolicy.NoFocus)
             button.clicked.connect(lambda _=False, act=act: act())
-        hint = QLabel("Wheel: zoom · drag: move, all in step · V: mark · K: keep · Return: onto the sheet")
+        hint = QLabel(worded("Wheel: zoom · drag: move, all in step · V: mark · K: keep · Return: onto the sheet"))
         hint.setObjectName("faint")
-        save = QPushButton("Export as PNG…")
-        save.setToolTip("Write all takes, with their labels, as one picture.")
+        save = QPushButton(worded("Export as PNG…"))
+        save.setToolTip(worded("Write all takes, with their labels, as one picture."))
         save.setAutoDefault(False)
         save.clicked.connect(self.exported)
         foot = QHBoxLayout()
-        for part in (self.back, self.page, self.on, fit, one, QLabel("a page"), self.a_page):
+        for part in (self.back, self.page, self.on, fit, one, QLabel(worded("a page")), self.a_page):
             foot.addWidget(part)
         foot.addWidget(hint, 1)
         foot.addWidget(save)
@@ -255,7 +259,7 @@ class TakesPage(QDialog):
             pane.view.resized.connect(self._look)
             pane.mark_wanted.connect(lambda which=first + i: self._mark(which))
             pane.keep_wanted.connect(lambda which=first + i: self._keep(which))
-        self.page.setText(f"page {first // n + 1} of {self._pages}")
+        self.page.setText(worded("page {0} of {1}", first // n + 1, self._pages))
         self.back.setEnabled(first > 0)
         self.on.setEnabled(first + n < len(self._takes))
         self.refresh()

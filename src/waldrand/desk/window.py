@@ -13,6 +13,7 @@ from ..core.packs import Pack
 from ..core.passes.kinds import mask_kind
 from ..core.passes.plan import Plan
 from ..core.values.sheet import Sheet
+from ..core.worded import worded
 from ..files.formats import PICTURE, format_of
 from .bench import Bench
 from .columns.hint_line import HintLine
@@ -98,7 +99,11 @@ class MainWindow(QMainWindow):
         self.split.setHandleWidth(1)
         self.elements.setMinimumWidth(LEFT)
         self.passes.setMinimumWidth(RIGHT)
-        parts = (("Elements column", self.elements, "F6"), ("Pass column", self.passes, "F7"), ("Takes", self.tray, "F8"))
+        parts = (
+            (worded("Elements column"), self.elements, "F6"),
+            (worded("Pass column"), self.passes, "F7"),
+            (worded("Takes"), self.tray, "F8"),
+        )
         self.shown = Shown(self, self.view, self.takes, self.live, parts)
         self.hints = HintLine(self.view, self.shown.unusual, self.bench.beside)
         self.shown.changed.connect(self.hints.refresh)
@@ -111,12 +116,12 @@ class MainWindow(QMainWindow):
         grid.addWidget(self.split, 0, 1)
         grid.addWidget(self.hints, 1, 0, 1, 2)
         self.setCentralWidget(whole)
-        self.history = QDockWidget("History", self)
+        self.history = QDockWidget(worded("History"), self)
         self.history.setObjectName("history")
         steps = QUndoView(self.document.undo)
-        steps.setEmptyLabel("as it was opened")
-        steps.setAccessibleName("history")
-        steps.setToolTip("Click a step to go back or forward to it.")
+        steps.setEmptyLabel(worded("as it was opened"))
+        steps.setAccessibleName(worded("history"))
+        steps.setToolTip(worded("Click a step to go back or forward to it."))
         self.history.setWidget(steps)
         self.addDockWidget(Qt.DockWidgetArea.RightDockWidgetArea, self.history)
         self.history.hide()
@@ -124,7 +129,10 @@ class MainWindow(QMainWindow):
     def _menus(self) -> None:
         b, with_path = self.bench, self.bench.with_path
         # Kept, because Qt leaves these two to whoever asked for them.
-        self._undo_actions = undo, redo = self.document.undo.createUndoAction(self), self.document.undo.createRedoAction(self)
+        self._undo_actions = undo, redo = (
+            self.document.undo.createUndoAction(self, worded("Undo")),
+            self.document.undo.createRedoAction(self, worded("Redo")),
+        )
         history = self.history.toggleViewAction()
         assert undo is not None
         assert redo is not None
@@ -132,8 +140,8 @@ class MainWindow(QMainWindow):
         undo.setShortcut("Ctrl+Z")
         redo.setShortcuts([QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")])
         history.setShortcut("Ctrl+H")
-        self.dark_action = switch(self, "Dark look", self._darken, False)
-        leaving = (None, action(self, "Settings…", self.show_settings, "F3"), action(self, "Quit", self.close, "Ctrl+Q"))
+        self.dark_action = switch(self, worded("Dark look"), self._darken, False)
+        leaving = (None, action(self, worded("Settings…"), self.show_settings, "F3"), action(self, worded("Quit"), self.close, "Ctrl+Q"))
         bar = self.menuBar()
         assert bar is not None
         self._menu_actions: list[tuple[str, list[QAction]]] = []
@@ -193,15 +201,15 @@ class MainWindow(QMainWindow):
         self.bench.say(text)
 
     def _show_title(self) -> None:
-        name = self.document.path.name if self.document.path else "untitled sheet"
-        self.setWindowTitle(f"{'• ' if self.document.modified else ''}{name} — Waldrand")
+        name = self.document.path.name if self.document.path else worded("untitled sheet")
+        self.setWindowTitle(worded("{0}{1} — Waldrand", "• " if self.document.modified else "", name))
 
     def _meet_tool(self, tool: str) -> None:
         """Who takes the mask's brush into the hand wants to use a mask."""
         d = self.document.draft
         wants = self.view.hands[tool].paints_mask and self.document.sheet.has_picture and self.tray.current is None
         if wants and not d.of_kind.masked:
-            self.document.set_draft(replace(d, kind=mask_kind().name), "kind of pass")
+            self.document.set_draft(replace(d, kind=mask_kind().name), worded("kind of pass"))
 
     def _replaced(self) -> None:
         self.tray.clear()
@@ -224,7 +232,12 @@ class MainWindow(QMainWindow):
 
         groups = [("Tools", [(a.text(), keys(a)) for a in self.rail.tools.values()])]
         groups += [(title, [(a.text(), keys(a)) for a in actions if a.shortcuts()]) for title, actions in self._menu_actions]
-        held = (("See before", "B"), ("Only the picture", "Z"), ("No snapping", "Ctrl"), ("Wider zoom", "Shift or Alt with the wheel"))
+        held = (
+            (worded("See before"), "B"),
+            (worded("Only the picture"), "Z"),
+            (worded("No snapping"), "Ctrl"),
+            (worded("Wider zoom"), worded("Shift or Alt with the wheel")),
+        )
         groups.append(("Held", list(held)))
         self.dialogs.show(Shortcuts(groups, self))
 
@@ -276,7 +289,7 @@ class MainWindow(QMainWindow):
                 return
             self.bench.add_picture(path)
         if not data.hasUrls() and data.hasImage():
-            self.arranging.add_picture(from_image(data.imageData()), "dropped picture")
+            self.arranging.add_picture(from_image(data.imageData()), worded("dropped picture"))
 
     def _hold_before(self, held: bool) -> None:
         self.live.hide(held)

@@ -8,6 +8,7 @@ import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
 from ..core.refused import Refused
+from ..core.worded import worded
 
 GAP, LABEL = 12, 22
 PAPER, INK = (236, 229, 213), (52, 44, 38)
@@ -20,7 +21,7 @@ def contact_sheet(pictures: Sequence[tuple[np.ndarray, str]], across: int) -> np
         Refused: no pictures.
     """
     if not pictures:
-        raise Refused("A contact sheet needs at least one picture.")
+        raise Refused(worded("A contact sheet needs at least one picture."))
     h, w = pictures[0][0].shape[:2]
     down = -(-len(pictures) // across)
     page = Image.new("RGB", (across * (w + GAP) + GAP, down * (h + LABEL + GAP) + GAP), PAPER)

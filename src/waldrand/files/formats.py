@@ -10,6 +10,7 @@ from ..core.passes.recipe import last_recipe
 from ..core.refused import Refused
 from ..core.values.layers import PictureLayer
 from ..core.values.sheet import Sheet
+from ..core.worded import worded
 from .layout import read_layout
 from .opened import Opened
 from .openraster import open_sheet
@@ -79,4 +80,4 @@ def refuse_outside(sheet: Sheet) -> None:
     for e in sheet.elements:
         x0, y0, x1, y1 = e.outline.box
         if x1 <= 0 or y1 <= 0 or x0 >= sheet.width or y0 >= sheet.height:
-            raise Refused(f"“{e.name}” lies wholly outside the sheet: give it a box that reaches into 0 to 1, or leave it out.")
+            raise Refused(worded("“{0}” lies wholly outside the sheet: give it a box that reaches into 0 to 1, or leave it out.", e.name))

@@ -20,6 +20,7 @@ from ..core.values.layers import PictureLayer
 from ..core.values.outline import Outline, Shape, freehand
 from ..core.values.shaping import drawn, painted
 from ..core.values.sheet import Sheet, check_size
+from ..core.worded import worded
 from .atomic import write_atomically
 from .pictures import read_grey, read_picture, write_png
 
@@ -50,26 +51,26 @@ def read_layout(path: Path, scale_masks: bool = False) -> Layout:
     """
     try:
         if path.stat().st_size > LARGEST_FILE:
-            raise Refused(f"{path} is far too large for a layout.")
+            raise Refused(worded("{0} is far too large for a layout.", path))
         d = tomllib.loads(path.read_text("utf-8"))
     except FileNotFoundError as error:
-        raise Refused(f"There is no file {path}.") from error
+        raise Refused(worded("There is no file {0}.", path)) from error
     except (tomllib.TOMLDecodeError, UnicodeDecodeError, RecursionError) as error:
-        raise Refused(f"{path} is not a layout: {error}") from error
+        raise Refused(worded("{0} is not a layout: {1}", path, error)) from error
     except OSError as error:
-        raise Refused(f"{path} cannot be read: {error.strerror}.") from error
+        raise Refused(worded("{0} cannot be read: {1}.", path, error.strerror)) from error
     if d.get("format") != 1:
-        raise Refused(f"{path} has to begin with format = 1" + (f", not {d['format']!r}." if "format" in d else "."))
+        raise Refused(worded("{0} has to begin with format = 1", path) + (worded(", not {0!r}.", d["format"]) if "format" in d else "."))
     refuse_unknown(d, ("format", *TABLES), str(path))
     for name in ("sheet", "scene", "pass"):
         if not isinstance(d.get(name, {}), dict):
-            raise Refused(f"{path}: [{name}] has to be a table.")
+            raise Refused(worded("{0}: [{1}] has to be a table.", path, name))
         refuse_unknown(d.get(name, {}), TABLES[name], f"[{name}] in {path}")
     sheet = _sheet(path, d.get("sheet", {}))
     scene = SceneWords(**taken_values(SceneWords, d.get("scene", {}), "[scene]"))
     entries = d.get("element", [])
     if not isinstance(entries, list) or not all(isinstance(e, dict) for e in entries):
-        raise Refused(f"{path}: elements are written as [[element]].")
+        raise Refused(worded("{0}: elements are written as [[element]].", path))
     placed = [
         (taken_number(e.get("depth", i), f"The depth of element {i + 1}"), i, _element(path, e, i, sheet, scale_masks))
         for i, e in enumerate(entries)
@@ -87,8 +88,14 @@ def _sheet(path: Path, d: dict[str, Any]) -> Sheet:
         layers = (PictureLayer(1, Path(d["start"]).stem, start.pixels),)
         if (d.get("width", width), d.get("height", height)) != (width, height):
             raise Refused(
-                f"[sheet] says {d.get('width', width)} x {d.get('height', height)}, but {d['start']} is {width} x {height}. "
-                "Leave width and height out, or give them the picture's size."
+                worded(
+                    "[sheet] says {0} x {1}, but {2} is {3} x {4}. Leave width and height out, or give them the picture's size.",
+                    d.get("width", width),
+                    d.get("height", height),
+                    d["start"],
+                    width,
+                    height,
+                )
             )
         return Sheet(width, height, layers)
     width, height = taken_whole(d.get("width", 512), "[sheet] width"), taken_whole(d.get("height", 512), "[sheet] height")
@@ -106,25 +113,25 @@ def _element(path: Path, d: dict[str, Any], index: int, sheet: Sheet, scale_mask
 
 def _outline(path: Path, d: dict[str, Any], what: str, sheet: Sheet, scale_masks: bool) -> Outline:
     if sum(k in d for k in ("box", "mask", "points")) != 1:
-        raise Refused(f'{what} needs either a box = [x0, y0, x1, y1], points = [[x, y], ...] or a mask = "file.png".')
+        raise Refused(worded('{0} needs either a box = [x0, y0, x1, y1], points = [[x, y], ...] or a mask = "file.png".', what))
     if "box" in d:
         shape = d.get("shape", "box")
         if shape not in ("box", "ellipse"):
-            raise Refused(f"The shape of {what} is “box” or “ellipse”, not {shape!r}.")
+            raise Refused(worded("The shape of {0} is “box” or “ellipse”, not {1!r}.", what, shape))
         box = d["box"]
         if not isinstance(box, list) or len(box) != 4:
-            raise Refused(f"The box of {what} has to be four numbers: x0, y0, x1, y1 in shares of the sheet.")
+            raise Refused(worded("The box of {0} has to be four numbers: x0, y0, x1, y1 in shares of the sheet.", what))
         x0, y0, x1, y1 = (taken_number(v, f"The box of {what}") for v in box)
         return Outline(_shape(shape), (x0 * sheet.width, y0 * sheet.height, x1 * sheet.width, y1 * sheet.height))
     if "points" in d:
         if not isinstance(d["points"], list) or not all(isinstance(p, list) and len(p) == 2 for p in d["points"]):
-            raise Refused(f"The points of {what} have to be [[x, y], ...] in shares of the sheet.")
+            raise Refused(worded("The points of {0} have to be [[x, y], ...] in shares of the sheet.", what))
         places = [(taken_number(x, f"A point of {what}"), taken_number(y, f"A point of {what}")) for x, y in d["points"]]
         return freehand([(x * sheet.width, y * sheet.height) for x, y in places])
     if "shape" in d:
-        raise Refused(f"{what} has a mask, so it takes no shape.")
+        raise Refused(worded("{0} has a mask, so it takes no shape.", what))
     grey = read_grey(path.parent / taken_words(d["mask"], f"The mask of {what}"))
-    return mask_outline(fitted_mask(grey, sheet.width, sheet.height, f"The mask of {what}", scale_masks), what)
+    return mask_outline(fitted_mask(grey, sheet.width, sheet.height, worded("The mask of {0}", what), scale_masks), what)
 
 
 def _shape(name: str) -> Shape:
@@ -137,8 +144,14 @@ def fitted_mask(grey: np.ndarray, width: int, height: int, what: str, scale: boo
         return grey
     if not scale:
         raise Refused(
-            f"{what} is {grey.shape[1]} x {grey.shape[0]} pixels, the picture {width} x {height}. "
-            "Scale it to that size, or allow it with --scale-mask."
+            worded(
+                "{0} is {1} x {2} pixels, the picture {3} x {4}. Scale it to that size, or allow it with --scale-mask.",
+                what,
+                grey.shape[1],
+                grey.shape[0],
+                width,
+                height,
+            )
         )
     return np.asarray(np.round(resize_mask(grey.astype(np.float32) / 255, height, width) * 255), np.uint8)
 
@@ -150,7 +163,7 @@ def mask_outline(grey: np.ndarray, what: str) -> Outline:
         Refused: the mask is black all over.
     """
     if not grey.any():
-        raise Refused(f"{what} is black all over: white is where the thing goes.")
+        raise Refused(worded("{0} is black all over: white is where the thing goes.", what))
     return painted(grey, Rect(0, 0, grey.shape[1], grey.shape[0]))
 
 
@@ -175,7 +188,9 @@ def write_layout(path: Path, sheet: Sheet, settings: PassSettings | None = None,
     taken = [f for f in files[1:] if f.exists()]
     if taken and not force:
         raise Refused(
-            f"{taken[0]} exists already: painted outlines are written beside the layout. Give it another name, or write over them."
+            worded(
+                "{0} exists already: painted outlines are written beside the layout. Give it another name, or write over them.", taken[0]
+            )
         )
     d: dict[str, Any] = {"format": 1, "sheet": {"width": sheet.width, "height": sheet.height}, "scene": unusual(sheet.scene)}
     d["element"] = [_entry(path, i, e, sheet) for i, e in enumerate(sheet.elements)]

@@ -35,6 +35,7 @@ from ..core.values.dividing import draggable
 from ..core.values.layers import FARTHEST, PictureLayer, layer_from_json, rect_from_json
 from ..core.values.masks import Mask
 from ..core.values.sheet import Extent, Sheet
+from ..core.worded import worded
 from .atomic import write_atomically
 from .opened import Opened, SavedTake
 from .pictures import png_bytes, read_grey, read_picture, size_of
@@ -175,11 +176,11 @@ class _Zip:
         try:
             self.zip = zipfile.ZipFile(path)
         except FileNotFoundError as error:
-            raise Refused(f"There is no file {path}.") from error
+            raise Refused(worded("There is no file {0}.", path)) from error
         except (zipfile.BadZipFile, OSError, ValueError) as error:
-            raise Refused(f"{path} is not a sheet, or it is damaged or cut short.") from error
+            raise Refused(worded("{0} is not a sheet, or it is damaged or cut short.", path)) from error
         if len(self.zip.infolist()) > MOST_ENTRIES:
-            raise Refused(f"{path} holds more parts than any sheet; it is not opened.")
+            raise Refused(worded("{0} holds more parts than any sheet; it is not opened.", path))
 
     def has(self, name: str) -> bool:
         return name in self.zip.NameToInfo
@@ -187,14 +188,14 @@ class _Zip:
     def read(self, name: str, most: int = LARGEST_ENTRY) -> bytes:
         try:
             if self.zip.getinfo(name).file_size > most:
-                raise Refused(f"{self.path}: its part {name} is too large to be read.")
+                raise Refused(worded("{0}: its part {1} is too large to be read.", self.path, name))
             return self.zip.read(name)
         except KeyError as error:
-            raise Refused(f"{self.path} is damaged: its part {name} is missing.") from error
+            raise Refused(worded("{0} is damaged: its part {1} is missing.", self.path, name)) from error
         except Refused:
             raise
         except (zipfile.BadZipFile, OSError, EOFError, NotImplementedError, RuntimeError, ValueError) as error:
-            raise Refused(f"{self.path} is damaged: its part {name} cannot be read.") from error
+            raise Refused(worded("{0} is damaged: its part {1} cannot be read.", self.path, name)) from error
 
     def _counted(self, name: str) -> tuple[io.BytesIO, str]:
         """A part that is a picture, and what to call it; counted before it takes memory."""
@@ -203,7 +204,9 @@ class _Zip:
         self._pixels += width * height
         if self._pixels > MOST_PIXELS:
             raise Refused(
-                f"{self.path} holds pictures of more than {MOST_PIXELS // 1_000_000} million pixels altogether; it is not opened."
+                worded(
+                    "{0} holds pictures of more than {1} million pixels altogether; it is not opened.", self.path, MOST_PIXELS // 1000000
+                )
             )
         return io.BytesIO(data), said
 
@@ -225,22 +228,23 @@ def open_sheet(path: Path) -> Opened:
     z = _Zip(path)
     with z.zip:
         if not z.has("mimetype") or z.read("mimetype", 100).strip() != MIMETYPE:
-            raise Refused(f"{path} is not an OpenRaster file.")
+            raise Refused(worded("{0} is not an OpenRaster file.", path))
         if not z.has(OURS):
-            return _plain(z, "It holds no elements or recipes (another program saved it), so it was opened as plain layers.")
+            return _plain(z, worded("It holds no elements or recipes (another program saved it), so it was opened as plain layers."))
         try:
             ours = taken_table(json.loads(z.read(OURS, LARGEST_TEXT)), "It")
             if needed(ours, "format", "It") != FORMAT:
-                raise Refused(f"{path} was written by a newer Waldrand (format {ours['format']!r:.20}).")
+                raise Refused(worded("{0} was written by a newer Waldrand (format {1!r:.20}).", path, ours["format"]))
             listed = [taken_table(one, "A layer") for one in taken_list(needed(ours, "layers", "It"), "Its list of layers")]
             whole = all(hashlib.sha256(z.read(_src(one))).hexdigest() == one.get("sha256") for one in listed)
         except Refused as error:
             raise _damaged(path, error) from error
         except (ValueError, RecursionError) as error:
-            raise Refused(f"{path} is damaged: Waldrand's own part cannot be read.") from error
+            raise Refused(worded("{0} is damaged: Waldrand's own part cannot be read.", path)) from error
         if not whole:
             return _plain(
-                z, "Its layers were changed in another program, so it was opened as plain layers; elements and recipes are left out."
+                z,
+                worded("Its layers were changed in another program, so it was opened as plain layers; elements and recipes are left out."),
             )
         try:
             return _ours(z, ours, listed)
@@ -251,7 +255,11 @@ def open_sheet(path: Path) -> Opened:
 def _damaged(path: Path, error: Refused) -> Refused:
     """The refusal of a part, of which its file is told."""
     said = str(error)
-    return error if str(path) in said else Refused(f"{path} is damaged: Waldrand's own part cannot be read. {said[:1].upper()}{said[1:]}")
+    return (
+        error
+        if str(path) in said
+        else Refused(worded("{0} is damaged: Waldrand's own part cannot be read. {1}{2}", path, said[:1].upper(), said[1:]))
+    )
 
 
 def _src(one: dict[str, Any]) -> str:
@@ -265,12 +273,12 @@ def _ours(z: _Zip, d: dict[str, Any], listed: Sequence[dict[str, Any]]) -> Opene
     if needed(d, "mask", "The sheet") is not None:
         grey = z.grey(taken_words(d["mask"], "The mask"))
         if grey.shape != (height, width):
-            raise Refused("its mask has another size than the sheet.")
+            raise Refused(worded("its mask has another size than the sheet."))
         mask = Mask.from_array(grey)
     origin = [taken_whole(v, "The sheet's origin") for v in taken_list(d.get("origin", [0, 0]), "The sheet's origin")]
     scale = [taken_number(v, "The sheet's scale") for v in taken_list(d.get("scale", [1.0, 1.0]), "The sheet's scale")]
     if len(origin) != 2 or len(scale) != 2 or min(scale) <= 0:
-        raise Refused("its origin or scale cannot be.")
+        raise Refused(worded("its origin or scale cannot be."))
     sheet = Sheet(
         width,
         height,
@@ -285,7 +293,7 @@ def _ours(z: _Zip, d: dict[str, Any], listed: Sequence[dict[str, Any]]) -> Opene
     )
     keys = [*(x.key for x in sheet.layers), *(e.key for e in sheet.elements)]
     if len(set(keys)) != len(keys) or min(keys, default=0) < 0:
-        raise Refused("two of its layers or elements have the same key.")
+        raise Refused(worded("two of its layers or elements have the same key."))
     takes = tuple(_take(z, one) for one in taken_list(d.get("takes", []), "The sheet's takes"))
     return Opened(sheet, taken_table(needed(d, "settings", "The sheet"), "The sheet's settings"), takes=takes)
 
@@ -293,14 +301,14 @@ def _ours(z: _Zip, d: dict[str, Any], listed: Sequence[dict[str, Any]]) -> Opene
 def _take(z: _Zip, d: Any) -> SavedTake:
     d = taken_table(d, "A take")
     rgba = z.picture(taken_words(needed(d, "src", "A take"), "A take's picture"))
-    frame = rect_from_json(needed(d, "frame", "A take"), "A take's frame")
+    frame = rect_from_json(needed(d, "frame", "A take"), worded("A take's frame"))
     if rgba.shape[:2] != (frame.height, frame.width):
-        raise Refused("A take has another size than its frame.")
+        raise Refused(worded("A take has another size than its frame."))
     extent = None
     if "extent" in d:
         numbers = [taken_number(v, "A take's extent") for v in taken_list(d["extent"], "A take's extent")]
         if len(numbers) != 6:
-            raise Refused("A take's extent has to be six numbers.")
+            raise Refused(worded("A take's extent has to be six numbers."))
         width, height, x, y = (round(v) for v in numbers[:4])
         extent = Extent(width, height, x, y, (numbers[4], numbers[5]))
     seed, recipe = taken_whole(needed(d, "seed", "A take"), "A take's seed"), taken_table(needed(d, "recipe", "A take"), "A take's recipe")
@@ -313,16 +321,16 @@ def _take(z: _Zip, d: Any) -> SavedTake:
 def _plain(z: _Zip, note: str) -> Opened:
     text = z.read("stack.xml", 10_000_000)
     if b"<!DOCTYPE" in text or b"<!ENTITY" in text:
-        raise Refused(f"{z.path}: its stack.xml holds declarations that no layer program writes; it is not opened.")
+        raise Refused(worded("{0}: its stack.xml holds declarations that no layer program writes; it is not opened.", z.path))
     notes = [note]
     try:
         image = ET.fromstring(text)
         sheet = Sheet(int(image.attrib["w"]), int(image.attrib["h"]))
         found = [layer for stack in image.findall("stack") for layer in _layers(z, stack, 0, 0, True, notes)]
     except Refused as error:
-        raise error if str(z.path) in str(error) else Refused(f"{z.path} is damaged: {error}") from error
+        raise error if str(z.path) in str(error) else Refused(worded("{0} is damaged: {1}", z.path, error)) from error
     except (ET.ParseError, KeyError, ValueError, OverflowError, RecursionError) as error:
-        raise Refused(f"{z.path} is damaged: its stack.xml cannot be read ({error}).") from error
+        raise Refused(worded("{0} is damaged: its stack.xml cannot be read ({1}).", z.path, error)) from error
     layers = tuple(PictureLayer(i + 1, *one) for i, one in enumerate(found))
     return Opened(Sheet(sheet.width, sheet.height, layers), {}, tuple(notes))
 
@@ -333,10 +341,10 @@ def _layers(z: _Zip, node: ET.Element, dx: int, dy: int, shown: bool, notes: lis
     for child in reversed(list(node)):
         x, y = dx + int(child.get("x", "0")), dy + int(child.get("y", "0"))
         if max(abs(x), abs(y)) > FARTHEST:
-            raise Refused("A layer lies too far outside.")
+            raise Refused(worded("A layer lies too far outside."))
         visible = shown and child.get("visibility", "visible") == "visible"
         if child.get("composite-op", "svg:src-over") != "svg:src-over" and len(notes) < 2:
-            notes.append("Some layers are blended in ways Waldrand does not know; they are laid over plainly.")
+            notes.append(worded("Some layers are blended in ways Waldrand does not know; they are laid over plainly."))
         if child.tag == "stack":
             out += _layers(z, child, x, y, visible, notes)
         elif child.tag == "layer":

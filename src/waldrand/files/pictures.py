@@ -16,6 +16,7 @@ from PIL import Image, ImageCms, ImageOps, PngImagePlugin, UnidentifiedImageErro
 
 from ..core.refused import Refused
 from ..core.values.sheet import check_not_gigantic
+from ..core.worded import worded
 from .atomic import write_atomically
 
 RECIPE, INPUT = "waldrand-recipe", "waldrand-input"
@@ -38,20 +39,20 @@ class Picture:
 def _open(source: Path | BinaryIO, name: str) -> Image.Image:
     try:
         if isinstance(source, Path) and source.stat().st_size > LARGEST_FILE:
-            raise Refused(f"{name} is larger than a gigabyte; that is no picture Waldrand can open.")
+            raise Refused(worded("{0} is larger than a gigabyte; that is no picture Waldrand can open.", name))
         with warnings.catch_warnings():
             warnings.simplefilter("ignore")
             image = Image.open(source, formats=("PNG", "JPEG", "WEBP", "TIFF"))
         check_not_gigantic(*image.size)
         return image
     except FileNotFoundError as error:
-        raise Refused(f"There is no file {name}.") from error
+        raise Refused(worded("There is no file {0}.", name)) from error
     except IsADirectoryError as error:
-        raise Refused(f"{name} is a folder, not a picture.") from error
+        raise Refused(worded("{0} is a folder, not a picture.", name)) from error
     except UnidentifiedImageError as error:
-        raise Refused(f"{name} is not a picture Waldrand can read (PNG, JPEG, WebP or TIFF), or it is damaged.") from error
+        raise Refused(worded("{0} is not a picture Waldrand can read (PNG, JPEG, WebP or TIFF), or it is damaged.", name)) from error
     except OSError as error:
-        raise Refused(f"{name} cannot be read: {error.strerror or 'it is damaged or cut short'}.") from error
+        raise Refused(worded("{0} cannot be read: {1}.", name, error.strerror or "it is damaged or cut short")) from error
 
 
 def size_of(source: Path | BinaryIO, name: str) -> tuple[int, int]:
@@ -68,7 +69,7 @@ def _load(image: Image.Image, name: str) -> Image.Image:
         image.load()
         return ImageOps.exif_transpose(image)
     except (OSError, SyntaxError, ValueError, EOFError, MemoryError) as error:
-        raise Refused(f"{name} is damaged or cut short: {error}.") from error
+        raise Refused(worded("{0} is damaged or cut short: {1}.", name, error)) from error
 
 
 def _grey16(image: Image.Image) -> Image.Image:
@@ -86,14 +87,14 @@ def _in_srgb(image: Image.Image, name: str, notes: list[str]) -> Image.Image:
         plain = image.convert("L" if image.mode in ("L", "LA") else "RGB") if image.mode not in ("RGB", "L", "CMYK") else image
         out = ImageCms.profileToProfile(plain, own, ImageCms.createProfile("sRGB"), outputMode="RGB")
     except (ImageCms.PyCMSError, OSError, ValueError):
-        notes.append(f"The colour profile of {name} could not be applied; its colours may look a little off.")
+        notes.append(worded("The colour profile of {0} could not be applied; its colours may look a little off.", name))
         return image
     assert out is not None
     if alpha is not None:
         out.putalpha(alpha)
     # Most profiles say sRGB already; then nothing worth telling happened.
     if "srgb" not in ImageCms.getProfileDescription(own).lower():
-        notes.append(f"{name} has a colour profile; its colours were converted to sRGB.")
+        notes.append(worded("{0} has a colour profile; its colours were converted to sRGB.", name))
     return out
 
 
@@ -107,7 +108,7 @@ def read_picture(source: Path | BinaryIO, name: str | None = None) -> Picture:
     image = _load(_open(source, name), name)
     notes = []
     if image.mode.startswith("I"):
-        notes.append(f"{name} has 16 bits a channel; it was converted to 8.")
+        notes.append(worded("{0} has 16 bits a channel; it was converted to 8.", name))
         image = _grey16(image)
     image = _in_srgb(image, name, notes)
     if image.mode not in ("1", "L", "LA", "P", "PA", "RGB", "RGBA"):
@@ -180,7 +181,7 @@ def read_recipe(path: Path) -> dict[str, Any] | None:
     except (json.JSONDecodeError, RecursionError):
         recipe = None
     if not isinstance(recipe, dict):
-        raise Refused(f"The recipe in {path} is damaged.")
+        raise Refused(worded("The recipe in {0} is damaged.", path))
     return recipe
 
 
@@ -192,4 +193,4 @@ def read_start(path: Path) -> np.ndarray | None:
     try:
         return read_picture(io.BytesIO(base64.b64decode(text)), "it").pixels
     except ValueError as error:
-        raise Refused(f"The start picture stored in {path} is damaged.") from error
+        raise Refused(worded("The start picture stored in {0} is damaged.", path)) from error

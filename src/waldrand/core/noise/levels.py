@@ -9,6 +9,7 @@ from typing import Literal
 import numpy as np
 
 from ..refused import Refused
+from ..worded import worded
 
 Prediction = Literal["flow", "v", "eps"]
 PREDICTIONS: tuple[Prediction, ...] = ("flow", "v", "eps")
@@ -66,11 +67,11 @@ def spaced_levels(steps: int, strength: float = 1.0, shift: float = 2.0) -> np.n
         Refused: steps below 1, strength outside 0..1, or shift not positive.
     """
     if steps < 1:
-        raise Refused(f"A pass needs at least 1 step, not {steps}.")
+        raise Refused(worded("A pass needs at least 1 step, not {0}.", steps))
     if not 0 <= strength <= 1:
-        raise Refused(f"Denoise strength goes from 0 to 1; {strength:g} is outside.")
+        raise Refused(worded("Denoise strength goes from 0 to 1; {0:g} is outside.", strength))
     if shift <= 0:
-        raise Refused(f"The spacing of noise levels has to be above 0, not {shift:g}.")
+        raise Refused(worded("The spacing of noise levels has to be above 0, not {0:g}.", shift))
     n = executed_steps(steps, strength)
     if n == 0:
         return np.zeros(1)

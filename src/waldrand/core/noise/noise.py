@@ -7,6 +7,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..refused import Refused
+from ..worded import worded
 
 START, ELEMENT = 0, 1
 #: Fresh noise of step i has the purpose ANCESTRAL + i.
@@ -25,7 +26,7 @@ def noise(seed: int, purpose: int, shape: tuple[int, ...]) -> np.ndarray:
         Refused: seed outside 0..2^31 - 1.
     """
     if not 0 <= seed <= LARGEST_SEED:
-        raise Refused(f"A seed is a whole number from 0 to {LARGEST_SEED}, not {seed}.")
+        raise Refused(worded("A seed is a whole number from 0 to {0}, not {1}.", LARGEST_SEED, seed))
     return np.random.Generator(np.random.Philox(key=[seed, purpose])).standard_normal(shape, dtype=np.float32)
 
 

@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..refused import Refused
+from ..worded import worded
 from .levels import Schedule
 
 Sampler = Literal["first", "second", "heun", "ancestral", "ancestral-second"]
@@ -59,11 +60,11 @@ def sample(
         Refused: an unknown sampler, levels that do not fall, or no fresh noise for one that needs it.
     """
     if sampler not in SAMPLERS:
-        raise Refused(f"There is no sampler called “{sampler}”; choose one of {', '.join(SAMPLERS)}.")
+        raise Refused(worded("There is no sampler called “{0}”; choose one of {1}.", sampler, ", ".join(SAMPLERS)))
     if np.any(np.diff(levels) >= 0):
-        raise Refused("Noise levels have to fall from step to step.")
+        raise Refused(worded("Noise levels have to fall from step to step."))
     if sampler in ANCESTRAL and fresh is None:
-        raise Refused("An ancestral sampler needs fresh noise for each step.")
+        raise Refused(worded("An ancestral sampler needs fresh noise for each step."))
     before: tuple[np.ndarray, float] | None = None
     for i in range(len(levels) - 1):
         t, s = float(levels[i]), float(levels[i + 1])

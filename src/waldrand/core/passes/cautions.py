@@ -15,6 +15,7 @@ from ..values.element import Element, phrases
 from ..values.frame import Rect
 from ..values.outline import Outline, area, sketched
 from ..values.sheet import Sheet
+from ..worded import worded
 from . import mends
 from .request import Request
 from .stage import Stage
@@ -59,17 +60,19 @@ def of_words(stage: Stage, pack: Pack, contradictions: bool) -> list[Caution]:
     for one in (*stage.told, *stage.away):
         ids, unknown = pack.read(one.phrase)
         for u in unknown:
-            near = f" Nearest: {', '.join(u.nearest)}." if u.nearest else ""
-            mend = Mend(f"Say “{u.nearest[0]}”", partial(reworded, before=u.word, after=u.nearest[0])) if u.nearest else None
-            _once(out, Caution(f"The model does not know “{u.word}” ({one.owner}).{near}", one.about, mend))
+            near = worded(" Nearest: {0}.", ", ".join(u.nearest)) if u.nearest else ""
+            mend = Mend(worded("Say “{0}”", u.nearest[0]), partial(reworded, before=u.word, after=u.nearest[0])) if u.nearest else None
+            _once(out, Caution(worded("The model does not know “{0}” ({1}).{2}", u.word, one.owner, near), one.about, mend))
         if len(ids) > pack.info.phrase_length:
             most = pack.info.phrase_length
-            text = f"“{one.phrase}” ({one.owner}) has more words than the model reads in one phrase: {most}. Cut it with a comma."
+            text = worded(
+                "“{0}” ({1}) has more words than the model reads in one phrase: {2}. Cut it with a comma.", one.phrase, one.owner, most
+            )
             _once(out, Caution(text, one.about))
     if contradictions:
         out += _contradicted(stage.told, stage.away)
     if (count := len(together(stage.told, pack))) > pack.info.rows:
-        out.append(Caution(f"The model reads at most {pack.info.rows} phrases; these are {count}.", "scene"))
+        out.append(Caution(worded("The model reads at most {0} phrases; these are {1}.", pack.info.rows, count), "scene"))
     return out
 
 
@@ -82,9 +85,9 @@ def _contradicted(told: Sequence[Said], away: Sequence[Said]) -> list[Caution]:
     wanted = {(one.phrase.lower(), one.where) for one in told}
     return [
         Caution(
-            f"“{one.phrase}” is both wanted and avoided ({one.owner}).",
+            worded("“{0}” is both wanted and avoided ({1}).", one.phrase, one.owner),
             one.about,
-            Mend("Do not avoid it", partial(mends.not_avoided, phrase=one.phrase)),
+            Mend(worded("Do not avoid it"), partial(mends.not_avoided, phrase=one.phrase)),
         )
         for one in away
         if (one.phrase.lower(), one.where) in wanted
@@ -97,14 +100,18 @@ def of_shape(stage: Stage, sheet: Sheet, pack: Pack, whole: bool, given: bool = 
     out, frame = list[Caution](), stage.frame
     stretch = frame.width * frame.rect.height / (frame.height * frame.rect.width)
     fit = mends.fitting(sheet, pack)
-    mend = Mend("Let the frame fit itself", mends.frame_fits_itself) if given else None if fit is None else Mend(*fit)
+    mend = Mend(worded("Let the frame fit itself"), mends.frame_fits_itself) if given else None if fit is None else Mend(*fit)
     if max(stretch, 1 / stretch) > 1.15:
-        text = f"This shape does not suit the model: it is computed at {frame.width} x {frame.height} and stretched, so things will "
-        out.append(Caution(text + "look squeezed or drawn out.", None, mend))
+        text = worded(
+            "This shape does not suit the model: it is computed at {0} x {1} and stretched, so things will ", frame.width, frame.height
+        )
+        out.append(Caution(text + worded("look squeezed or drawn out."), None, mend))
     if whole and frame.scale < 0.6:
-        what = "frame you set" if given else "sheet"
-        text = f"The {what} is larger than the model can compose: it is computed at {frame.width} x {frame.height} and enlarged, "
-        out.append(Caution(text + "so fine detail will be missing.", None, mend))
+        what = worded("frame you set") if given else "sheet"
+        text = worded(
+            "The {0} is larger than the model can compose: it is computed at {1} x {2} and enlarged, ", what, frame.width, frame.height
+        )
+        out.append(Caution(text + worded("so fine detail will be missing."), None, mend))
     return out
 
 
@@ -112,8 +119,8 @@ def of_strength(strongest: float) -> list[Caution]:
     """A strength at which hardly anything changes."""
     if not 0 < strongest < 0.1:
         return []
-    mend = Mend("Use 0.35", partial(mends.strength, value=0.35))
-    return [Caution(f"At strength {strongest:.2f} hardly anything changes.", None, mend)]
+    mend = Mend(worded("Use 0.35"), partial(mends.strength, value=0.35))
+    return [Caution(worded("At strength {0:.2f} hardly anything changes.", strongest), None, mend)]
 
 
 def of_mask(box: Rect, stage: Stage, sheet: Sheet) -> list[Caution]:
@@ -127,11 +134,11 @@ def of_mask(box: Rect, stage: Stage, sheet: Sheet) -> list[Caution]:
         ("lower", box.y1 >= r.y1, r.y1 == sheet.height),
     ):
         if touches and not border:
-            mend = Mend("More context", mends.more_context)
-            out.append(Caution(f"The mask touches the work frame's {side} edge: a seam may show. Give more context.", None, mend))
+            mend = Mend(worded("More context"), mends.more_context)
+            out.append(Caution(worded("The mask touches the work frame's {0} edge: a seam may show. Give more context.", side), None, mend))
     if frame.scale < 0.6:
-        text = f"The mask is large: it is computed at {frame.scale:.2g} times the sheet's size and enlarged, "
-        out.append(Caution(text + "so fine detail will be missing."))
+        text = worded("The mask is large: it is computed at {0:.2g} times the sheet's size and enlarged, ", frame.scale)
+        out.append(Caution(text + worded("so fine detail will be missing.")))
     return out
 
 
@@ -140,7 +147,7 @@ def of_elements(sheet: Sheet, stage: Stage, pack: Pack) -> list[Caution]:
     out: list[Caution] = []
     placed = [e for e in sheet.elements if phrases(e.words) and not e.hold]
     if len(placed) > pack.info.elements:
-        out.append(Caution(f"The model was taught up to {pack.info.elements} elements; with {len(placed)} some may fail."))
+        out.append(Caution(worded("The model was taught up to {0} elements; with {1} some may fail.", pack.info.elements, len(placed))))
     drawn = {e.key: sketched(e.outline, sheet.rect, DRAWN) for e in sheet.elements}
     # What covers each element, from the nearest one back.
     cover, covers = np.zeros((DRAWN, DRAWN), np.float32), dict[int, np.ndarray]()
@@ -150,14 +157,14 @@ def of_elements(sheet: Sheet, stage: Stage, pack: Pack) -> list[Caution]:
     for e in sheet.elements:
         m = drawn[e.key]
         if not m.any():
-            mend = Mend("Bring it back", partial(mends.moved_inside, key=e.key))
-            out.append(Caution(f"“{e.name}” lies wholly outside the sheet and will not be painted.", e.key, mend))
+            mend = Mend(worded("Bring it back"), partial(mends.moved_inside, key=e.key))
+            out.append(Caution(worded("“{0}” lies wholly outside the sheet and will not be painted.", e.name), e.key, mend))
         elif e.hold:
             if not sheet.has_picture:
-                out.append(Caution(f"“{e.name}” is held, but there is no picture to keep yet.", e.key))
+                out.append(Caution(worded("“{0}” is held, but there is no picture to keep yet.", e.name), e.key))
         else:
             if not phrases(e.words):
-                out.append(Caution(f"“{e.name}” has no words yet.", e.key))
+                out.append(Caution(worded("“{0}” has no words yet.", e.name), e.key))
             out += _of_outline(e, sheet, pack.info.cell / stage.frame.scale, stage.shapes.get(InElement(e.key)))
             out += _of_neighbours(e, sheet, float((m * covers[e.key]).sum() / m.sum()))
     return out
@@ -167,26 +174,28 @@ def _of_outline(e: Element, sheet: Sheet, cell: float, shape: Outline | None) ->
     out = []
     x0, y0, x1, y1 = e.outline.box
     if x0 < 0 or y0 < 0 or x1 > sheet.width or y1 > sheet.height:
-        mend = Mend("Move it inside", partial(mends.moved_inside, key=e.key))
-        out.append(Caution(f"The outline of “{e.name}” leaves the sheet.", e.key, mend))
+        mend = Mend(worded("Move it inside"), partial(mends.moved_inside, key=e.key))
+        out.append(Caution(worded("The outline of “{0}” leaves the sheet.", e.name), e.key, mend))
     least = LEAST_CELLS * cell
     if min(x1 - x0, y1 - y0) < least:
-        mend = Mend("Make it larger", partial(mends.enlarged, key=e.key, least=least))
-        out.append(Caution(f"“{e.name}” is smaller than the model can draw well: at least {least:.0f} pixels a side.", e.key, mend))
+        mend = Mend(worded("Make it larger"), partial(mends.enlarged, key=e.key, least=least))
+        out.append(
+            Caution(worded("“{0}” is smaller than the model can draw well: at least {1:.0f} pixels a side.", e.name, least), e.key, mend)
+        )
     if shape is not None and (share := area(shape.box) / area(e.outline.box)) < LEAST_FILLED:
-        text = f"“{e.name}” has another form than its outline, and fills only {percent(share)} of it."
-        out.append(Caution(text, e.key, Mend("Fit the outline to it", partial(mends.fitted_to, key=e.key, box=shape.box))))
+        text = worded("“{0}” has another form than its outline, and fills only {1} of it.", e.name, percent(share))
+        out.append(Caution(text, e.key, Mend(worded("Fit the outline to it"), partial(mends.fitted_to, key=e.key, box=shape.box))))
     return out
 
 
 def _of_neighbours(e: Element, sheet: Sheet, hidden: float) -> list[Caution]:
     out = []
     if hidden > HIDDEN:
-        mend = Mend("Bring it nearest", partial(mends.nearest, key=e.key))
-        out.append(Caution(f"“{e.name}” is hidden to {percent(hidden)} by nearer elements.", e.key, mend))
+        mend = Mend(worded("Bring it nearest"), partial(mends.nearest, key=e.key))
+        out.append(Caution(worded("“{0}” is hidden to {1} by nearer elements.", e.name, percent(hidden)), e.key, mend))
     if sheet.scene.weight > 0 and e.weight / sheet.scene.weight > HEAVY:
-        mend = Mend("Weigh it like the scene", partial(mends.weighed, key=e.key))
-        out.append(Caution(f"The weight of “{e.name}” is high against the scene's: a hard shape may show.", e.key, mend))
+        mend = Mend(worded("Weigh it like the scene"), partial(mends.weighed, key=e.key))
+        out.append(Caution(worded("The weight of “{0}” is high against the scene's: a hard shape may show.", e.name), e.key, mend))
     return out
 
 
@@ -196,8 +205,8 @@ def of_given_frame(outside: Sequence[Element], request: Request) -> list[Caution
     if not named:
         return []
     said, one = ", ".join(f"“{e.name}”" for e in named), len(named) == 1
-    text = f"{said} {'lies' if one else 'lie'} outside the frame you set, and will not be painted."
-    return [Caution(text, named[0].key, Mend("Let the frame fit itself", mends.frame_fits_itself))]
+    text = worded("{0} {1} outside the frame you set, and will not be painted.", said, "lies" if one else "lie")
+    return [Caution(text, named[0].key, Mend(worded("Let the frame fit itself"), mends.frame_fits_itself))]
 
 
 def of_unplaced(sheet: Sheet, places: Places, most: int) -> list[Caution]:
@@ -206,9 +215,9 @@ def of_unplaced(sheet: Sheet, places: Places, most: int) -> list[Caution]:
     if not named:
         return []
     said, one = ", ".join(f"“{words}”" for words in named), len(named) == 1
-    lacks = "has no place of its own" if one else "have no places of their own"
-    text = f"{said} {lacks}: what only the scene names lands anywhere, or comes twice."
-    mend = Mend("Give it a place" if one else "Give them places", partial(mends.given_places, places=places, most=most))
+    lacks = worded("has no place of its own") if one else worded("have no places of their own")
+    text = worded("{0} {1}: what only the scene names lands anywhere, or comes twice.", said, lacks)
+    mend = Mend(worded("Give it a place") if one else worded("Give them places"), partial(mends.given_places, places=places, most=most))
     return [Caution(text, "scene", mend if len(sheet.elements) < most else None)]
 
 
@@ -217,7 +226,7 @@ def of_empty_scene(sheet: Sheet) -> list[Caution]:
     if phrases(sheet.scene.words) or not any(phrases(e.words) and not e.hold for e in sheet.elements):
         return []
     free = float(1 - np.maximum.reduce([sketched(e.outline, sheet.rect, DRAWN) for e in sheet.elements]).mean())
-    text = f"The scene has no words: the {percent(free)} that no element covers is left to the model."
+    text = worded("The scene has no words: the {0} that no element covers is left to the model.", percent(free))
     return [Caution(text, "scene")] if free > 0.02 else []
 
 
@@ -225,5 +234,5 @@ def of_detail(request: Request, settled: bool) -> list[Caution]:
     """Computed finer than the model can fill. settled: whether something tells it the shapes of things."""
     if request.settings.detail <= mends.FINER or settled:
         return []
-    text = "Computed finer than the model composes best where nothing tells it the shapes of things: things may come twice."
-    return [Caution(text, None, Mend("Use detail 1", mends.usual_detail))]
+    text = worded("Computed finer than the model composes best where nothing tells it the shapes of things: things may come twice.")
+    return [Caution(text, None, Mend(worded("Use detail 1"), mends.usual_detail))]

@@ -16,6 +16,7 @@ from ..values.frame import Rect, WorkFrame, fitted_frame, given_frame
 from ..values.masks import Mask
 from ..values.outline import Outline
 from ..values.sheet import Sheet
+from ..worded import worded
 from .fitting import figure_in_mask, mask_figure, on_sheet
 from .settings import PassSettings
 from .stage import Stage
@@ -38,7 +39,7 @@ def masked_frame(sheet: Sheet, mask: Mask, settings: PassSettings, info: PackInf
         return fitted_frame(mask.box(), sheet.width, sheet.height, limits, settings.margin)
     frame = given_frame(given, sheet.width, sheet.height, limits)
     if not mask.read(frame.rect).any():
-        raise Refused("The mask lies outside the frame you set: move the frame, or let it fit itself.")
+        raise Refused(worded("The mask lies outside the frame you set: move the frame, or let it fit itself."))
     return frame
 
 

@@ -14,6 +14,7 @@ from ..values.element import Element, phrases
 from ..values.outline import Box
 from ..values.resize import scaled
 from ..values.sheet import Sheet
+from ..worded import worded
 from .request import Request
 from .wording import Change
 
@@ -65,7 +66,7 @@ def fitting(sheet: Sheet, pack: Pack) -> tuple[str, Change] | None:
         return None
     ratio = sheet.width / sheet.height
     w, h = min(pack.info.best_sizes, key=lambda size: abs(np.log(size[0] / size[1] / ratio)))
-    return f"Make it {w} x {h}", lambda s, r: (scaled(s, w, h), r)
+    return worded("Make it {0} x {1}", w, h), lambda s, r: (scaled(s, w, h), r)
 
 
 def _changed(sheet: Sheet, key: int, change: Callable[[Element], Element]) -> Sheet:

@@ -12,6 +12,7 @@ from ..values.masks import Mask
 from ..values.outline import rasterise
 from ..values.shaping import rounded
 from ..values.sheet import Sheet
+from ..worded import worded
 
 #: Strength: what stands there is taken for spoiled. Room round the outline that may change too, in shares of its longer side.
 STRENGTH, ROOM = 1.0, 0.06
@@ -32,7 +33,7 @@ def nearer_mask(sheet: Sheet, key: int) -> Mask:
     """
     at = next((i for i, e in enumerate(sheet.elements) if e.key == key), None)
     if at is None:
-        raise Refused(f"There is no element {key} on this sheet to paint from nearer.")
+        raise Refused(worded("There is no element {0} on this sheet to paint from nearer.", key))
     whole = Mask(sheet.width, sheet.height)
     near = rounded(sheet.elements[at].outline.box, KEPT_FEATHER + 2).intersect(sheet.rect)
     if not near.area:

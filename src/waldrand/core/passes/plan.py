@@ -14,6 +14,7 @@ from ..told.voices import Method
 from ..values.frame import Rect, WorkFrame
 from ..values.outline import Outline, sketched
 from ..values.sheet import Sheet
+from ..worded import worded
 from .cautions import Caution, of_shape, of_strength, of_words
 from .kind import Kind
 from .kinds import kind_of
@@ -123,9 +124,9 @@ def _changed(sheet: Sheet, kind: Kind, rect: Rect) -> float:
 def _steps_told(request: Request, steps: int) -> str:
     asked = request.settings.steps
     if steps == 0:
-        return "Strength is 0: no step is run, and the take is what is there already."
+        return worded("Strength is 0: no step is run, and the take is what is there already.")
     of = f" of {asked}" if steps != asked else ""
-    return f"Runs {steps} step{'' if steps == 1 else 's'}{of}, guidance {request.settings.guidance:g}."
+    return worded("Runs {0} step{1}{2}, guidance {3:g}.", steps, "" if steps == 1 else "s", of, request.settings.guidance)
 
 
 def _cautions(kind: Kind, sheet: Sheet, request: Request, stages: tuple[Stage, ...], pack: Pack) -> tuple[Caution, ...]:

@@ -17,6 +17,7 @@ from ..values.frame import Rect
 from ..values.layers import Layer, rect_from_json
 from ..values.masks import Mask
 from ..values.sheet import Sheet
+from ..worded import worded
 from .kinds import kind_of
 from .plan import Plan
 from .request import Request, with_own
@@ -131,7 +132,7 @@ def sheet_before(recipe: Any, width: int, height: int, layers: tuple[Layer, ...]
         grey = grey_from_json(m)
         x, y = (taken_whole(needed(m, k, "The recipe's mask"), f"“{k}” of the recipe's mask") for k in "xy")
         if x < 0 or y < 0 or x + grey.shape[1] > width or y + grey.shape[0] > height:
-            raise Refused("The recipe's mask does not lie on its sheet.")
+            raise Refused(worded("The recipe's mask does not lie on its sheet."))
         mask = Mask(width, height).with_part(grey, Rect(x, y, x + grey.shape[1], y + grey.shape[0]))
     elements = tuple(map(element_from_json, taken_list(needed(recipe, "elements", THIS), "The recipe's elements")))
     return Sheet(width, height, layers, elements, scene_from_json(needed(recipe, "scene", THIS)), mask)
@@ -143,7 +144,7 @@ def recipe_frame(recipe: Any) -> Rect:
     Raises:
         Refused: the recipe is damaged.
     """
-    return rect_from_json(needed(taken_table(recipe, THIS), "frame", THIS), "The recipe's frame")
+    return rect_from_json(needed(taken_table(recipe, THIS), "frame", THIS), worded("The recipe's frame"))
 
 
 @dataclass(frozen=True, eq=False)
@@ -164,7 +165,7 @@ def entries_of(recipe: Any) -> Sequence[Entry]:
     """
     recipe = taken_table(recipe, THIS)
     if needed(recipe, "format", THIS) != FORMAT:
-        raise Refused(f"This recipe has format {recipe['format']!r:.20}; this version reads format {FORMAT}.")
+        raise Refused(worded("This recipe has format {0!r:.20}; this version reads format {1}.", recipe["format"], FORMAT))
     out = []
     for d in taken_list(needed(recipe, "passes", THIS), "The recipe's passes"):
         d = taken_table(d, "A pass of the recipe")

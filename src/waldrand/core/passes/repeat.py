@@ -16,6 +16,7 @@ from ..refused import Refused
 from ..values.element import Element
 from ..values.layers import Patch, PictureLayer
 from ..values.sheet import Sheet
+from ..worded import worded
 from .again import from_nearer, rolled
 from .plan import plan
 from .recipe import THIS, Entry, entries_of, pixels_hash, recipe_frame, request_from_json, sheet_before
@@ -53,15 +54,19 @@ def _passes(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[M
     if wanted is not None:
         found = next((p for p in inputs if pixels_hash(p) == wanted), None)
         if found is None:
-            raise Refused(f"The picture this was made from is missing: its sha256 begins with {str(wanted)[:12]}. Give it with --input.")
+            raise Refused(
+                worded("The picture this was made from is missing: its sha256 begins with {0}. Give it with --input.", str(wanted)[:12])
+            )
         sheet = sheet.with_layer(PictureLayer(sheet.next_key(), "picture", found))
     for entry in entries:
         before, start = sheet_before(entry.recipe, width, height, sheet.layers), needed(entry.recipe, "start", THIS)
         frame = recipe_frame(entry.recipe)
         if start is not None and pixels_hash(before.flatten(frame.intersect(before.rect))) != start:
             raise Refused(
-                "A pass started from a picture that is no longer part of this one (a patch that was "
-                "hidden or deleted afterwards), so it cannot be repeated from this file alone."
+                worded(
+                    "A pass started from a picture that is no longer part of this one (a patch that was hidden or deleted "
+                    "afterwards), so it cannot be repeated from this file alone."
+                )
             )
         if start is None:
             before = replace(before, layers=())
@@ -118,7 +123,7 @@ def reroll(
     passes = _passes(recipe, inputs)
     one = next(passes, None)
     if one is None:
-        raise Refused("Nothing was painted in this picture, so there is nothing to roll again.")
+        raise Refused(worded("Nothing was painted in this picture, so there is nothing to roll again."))
     for _ in entries_of(recipe)[1:]:
         one = passes.send(_made(one, pack, progress, stop))
     chosen, request = find_element(one.before, element), one.request
@@ -148,13 +153,15 @@ def find_element(sheet: Sheet, which: int | str) -> Element:
     if text.isdigit() and 1 <= int(text) <= len(sheet.elements):
         return sheet.elements[int(text) - 1]
     known = ", ".join(f"{i + 1} ({e.name})" for i, e in enumerate(sheet.elements)) or "none"
-    raise Refused(f"There is no element “{text}”. There are: {known}.")
+    raise Refused(worded("There is no element “{0}”. There are: {1}.", text, known))
 
 
 def _differences(recipe: dict[str, Any], pack: Pack) -> list[str]:
     out, made, info = [], taken_table(needed(recipe, "pack", THIS), "The recipe's pack"), pack.info
     if made.get("digest") != info.digest:
-        out.append(f"It was made with the pack {made.get('name')} {made.get('version')}; this is {info.name} {info.version}.")
+        out.append(
+            worded("It was made with the pack {0} {1}; this is {2} {3}.", made.get("name"), made.get("version"), info.name, info.version)
+        )
     if made.get("threads") != info.threads:
-        out.append(f"It was computed on {made.get('threads')} threads; this is {info.threads}.")
+        out.append(worded("It was computed on {0} threads; this is {1}.", made.get("threads"), info.threads))
     return out

@@ -18,6 +18,7 @@ from ..refused import Refused
 from ..told.voices import Voice, to_rows
 from ..values.frame import Rect
 from ..values.sheet import Sheet
+from ..worded import worded
 from .plan import Plan
 from .recipe import nearer_of, recipe_of
 from .stage import Stage
@@ -85,7 +86,7 @@ def seeds_of(plan: Plan, takes: int) -> range:
         Refused: less than one take, or seeds that rise too high.
     """
     if takes < 1:
-        raise Refused(f"Ask for at least one take, not {takes}.")
+        raise Refused(worded("Ask for at least one take, not {0}.", takes))
     first = plan.request.settings.seed
     # Refuses a last seed that is too high before the first take costs time.
     replace(plan.request.settings, seed=first + takes - 1)

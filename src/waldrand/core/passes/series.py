@@ -12,6 +12,7 @@ from ..packs import Pack
 from ..refused import Refused
 from ..values.element import SceneWords
 from ..values.sheet import Sheet
+from ..worded import worded
 from .plan import plan
 from .request import Request
 from .run import Progress, Watch, run_take
@@ -54,7 +55,7 @@ def parse_over(text: str) -> Over:
     what, equals, values = text.partition("=")
     given = tuple(v.strip() for v in values.split(",") if v.strip())
     if not equals or not what.strip() or not given:
-        raise Refused(f"“{text}” does not say what to change: write guidance=2,4, or a phrase and others, like fox=owl,hare.")
+        raise Refused(worded("“{0}” does not say what to change: write guidance=2,4, or a phrase and others, like fox=owl,hare.", text))
     return Over(what.strip(), given)
 
 
@@ -73,7 +74,7 @@ def _changes(over: Over, sheet: Sheet, request: Request) -> list[tuple[str, Chan
     if over.what in settings:
         return [(f"{over.what.replace('-', ' ')} {v}", _setting(over.what, v)) for v in over.values]
     if not is_said(sheet, request, over.what):
-        raise Refused(f"“{over.what}” is neither a setting ({', '.join(settings)}) nor a phrase that is said on this sheet.")
+        raise Refused(worded("“{0}” is neither a setting ({1}) nor a phrase that is said on this sheet.", over.what, ", ".join(settings)))
     return [(v, partial(reworded, before=over.what, after=v)) for v in over.values]
 
 
@@ -84,11 +85,11 @@ def vary(sheet: Sheet, request: Request, overs: Sequence[Over]) -> list[list[Var
         Refused: none or more than two things, an unknown one, a value that does not suit, or too many cells.
     """
     if not 1 <= len(overs) <= 2:
-        raise Refused("Vary one or two things at a time.")
+        raise Refused(worded("Vary one or two things at a time."))
     across = _changes(overs[0], sheet, request)
     down = _changes(overs[1], sheet, request) if len(overs) == 2 else [("", lambda s, r: (s, r))]
     if len(across) * len(down) > MOST_CELLS:
-        raise Refused(f"That would be {len(across) * len(down)} pictures; at most {MOST_CELLS} at a time.")
+        raise Refused(worded("That would be {0} pictures; at most {1} at a time.", len(across) * len(down), MOST_CELLS))
     rows = []
     for label_down, change_down in down:
         row = []
@@ -106,11 +107,11 @@ def ladder(sheet: Sheet, request: Request, strengths: Sequence[float] = LADDER) 
         Refused: fewer than two strengths, one outside 0..1, or nothing to start from.
     """
     if len(strengths) < 2:
-        raise Refused("A ladder needs at least two strengths.")
+        raise Refused(worded("A ladder needs at least two strengths."))
     if not sheet.has_picture:
-        raise Refused("A ladder shows how far a picture is left, and there is no picture on the sheet to start from.")
+        raise Refused(worded("A ladder shows how far a picture is left, and there is no picture on the sheet to start from."))
     settings: list[PassSettings] = [replace(request.settings, strength=s) for s in sorted(set(strengths))]
-    return [Variant(f"strength {s.strength:.2f}", sheet, replace(request, settings=s)) for s in settings]
+    return [Variant(worded("strength {0:.2f}", s.strength), sheet, replace(request, settings=s)) for s in settings]
 
 
 def run_variants(

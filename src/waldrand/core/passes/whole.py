@@ -19,6 +19,7 @@ from ..values.frame import WorkFrame, given_frame, whole_frame
 from ..values.outline import Outline
 from ..values.shaping import rounded
 from ..values.sheet import Sheet
+from ..worded import worded
 from .fitting import ANEW, fitted_figures, with_figures
 from .masked import masked_stage, usable_method
 from .nearer import STRENGTH, nearer_mask, room_of, small_ones
@@ -135,9 +136,9 @@ def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int
     mask = nearer_mask(sheet, key)
     e = sheet.element(key)
     if not phrases(e.words):
-        raise Refused(f"“{e.name}” has no words, so it cannot be painted from nearer.")
+        raise Refused(worded("“{0}” has no words, so it cannot be painted from nearer.", e.name))
     if mask.empty:
-        raise Refused(f"Nothing of “{e.name}” can be seen, so it cannot be painted from nearer.")
+        raise Refused(worded("Nothing of “{0}” can be seen, so it cannot be painted from nearer.", e.name))
     settings = replace(request.settings, strength=STRENGTH, figures=request.settings.figures and e.figure)
     return replace(masked_stage(sheet, mask, e.words, e.avoid, settings, pack, seed), blend=room_of(mask.box()))
 
@@ -162,7 +163,7 @@ def whole_stages(sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple
 
 def part_of(request: Request) -> str:
     """What of the sheet a pass is over, for people."""
-    return "the whole sheet" if request.own_frame is None else "the frame you set"
+    return worded("the whole sheet") if request.own_frame is None else worded("the frame you set")
 
 
 def notes_of(sheet: Sheet, request: Request, stage: Stage) -> list[str]:
@@ -170,8 +171,8 @@ def notes_of(sheet: Sheet, request: Request, stage: Stage) -> list[str]:
     out = []
     if stage.shapes:
         fitted = (sheet.element(where.key).name for where in stage.shapes if isinstance(where, InElement))
-        out.append(f"Fits a figure of {', '.join(f'“{name}”' for name in fitted)}.")
+        out.append(worded("Fits a figure of {0}.", ", ".join(f"“{name}”" for name in fitted)))
     if request.nearer:
         names = dict.fromkeys(f"“{sheet.element(key).name}”" for key, _ in request.nearer)
-        out.append(f"Then paints from nearer: {', '.join(names)}.")
+        out.append(worded("Then paints from nearer: {0}.", ", ".join(names)))
     return out

@@ -8,6 +8,7 @@ import numpy as np
 from scipy import sparse
 
 from ..refused import Refused
+from ..worded import worded
 
 #: Pixels of a picture that are taken into floating point at a time.
 SOURCE = 4_000_000
@@ -162,5 +163,5 @@ def largest_in_cells(values: np.ndarray, height: int, width: int) -> np.ndarray:
     """(H, W) -> (height, width): the greatest value of each cell's pixels; sides must divide."""
     h, w = values.shape
     if h % height or w % width:
-        raise Refused(f"A {w} x {h} map cannot be cut into {width} x {height} cells.")
+        raise Refused(worded("A {0} x {1} map cannot be cut into {2} x {3} cells.", w, h, width, height))
     return np.asarray(values.reshape(height, h // height, width, w // width).max((1, 3)))

@@ -13,6 +13,7 @@ from ..picture.resample import resize_mask, resize_picture
 from ..refused import Refused
 from ..values.frame import whole_frame
 from ..values.outline import Box
+from ..worded import worded
 
 #: From this certainty on a cell counts as seen. Settled on true scenes: with less, more things are found and more are misnamed.
 SEEN = 0.4
@@ -36,7 +37,7 @@ def finder_of(pack: Pack) -> Finder:
     """Raises Refused when the pack has none."""
     finder = pack.finder
     if finder is None:
-        raise Refused(f"The pack {pack.info.name} {pack.info.version} has no finder, so it cannot tell what a picture shows.")
+        raise Refused(worded("The pack {0} {1} has no finder, so it cannot tell what a picture shows.", pack.info.name, pack.info.version))
     return finder
 
 
@@ -89,7 +90,7 @@ def find(picture: np.ndarray, phrase: str, pack: Pack) -> Found:
     """
     labels = finder_of(pack).labels_of(phrase)
     if not labels:
-        raise Refused(f"The finder does not know “{phrase}”; `waldrand words` lists what it knows.")
+        raise Refused(worded("The finder does not know “{0}”; `waldrand words` lists what it knows.", phrase))
     h, w = picture.shape[:2]
     m = phrase_map(looked(picture, pack)[0], labels)
     return Found(phrase, _grown(m, h, w), confidence(m), seen_box(m, h, w))
@@ -104,7 +105,7 @@ def thing_at(picture: np.ndarray, x: float, y: float, pack: Pack) -> Found | Non
     finder = finder_of(pack)
     h, w = picture.shape[:2]
     if not (0 <= x < w and 0 <= y < h):
-        raise Refused("There is no picture there.")
+        raise Refused(worded("There is no picture there."))
     maps, _ = looked(picture, pack)
     row, column = int(y * maps.shape[1] / h), int(x * maps.shape[2] / w)
     best = max(thing_labels(finder), key=lambda i: float(maps[i, row, column]))

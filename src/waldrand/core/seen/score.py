@@ -14,6 +14,7 @@ from ..values.element import Element, phrases
 from ..values.frame import Rect, fitted_frame, whole_frame
 from ..values.outline import Outline, rasterise
 from ..values.sheet import Sheet
+from ..worded import worded
 from .find import LEAST_CELLS, SEEN, finder_of, looked, phrase_map, pieces_of
 
 #: A score from here on counts as landed.
@@ -99,7 +100,9 @@ def placement(picture: np.ndarray, sheet: Sheet, pack: Pack) -> list[Score]:
     """
     finder = finder_of(pack)
     if picture.shape[:2] != (sheet.height, sheet.width):
-        raise Refused(f"The picture is {picture.shape[1]} x {picture.shape[0]} pixels, the sheet {sheet.width} x {sheet.height}.")
+        raise Refused(
+            worded("The picture is {0} x {1} pixels, the sheet {2} x {3}.", picture.shape[1], picture.shape[0], sheet.width, sheet.height)
+        )
     judged = [(e, _labels(e, finder)) for e in sheet.elements if e.visible and not e.hold]
     judged = [(e, labels) for e, labels in judged if labels]
     if not judged:
@@ -116,10 +119,10 @@ def placement(picture: np.ndarray, sheet: Sheet, pack: Pack) -> list[Score]:
             score = None if astray is None or astray >= LANDED else astray
         missing = [] if score is not None and score >= LANDED else _missing(near or whole, e, labels, rivals, finder)
         if missing:
-            says = f"“{e.name}” is there, but not told to be {', '.join(missing)}: emphasise that, or re-roll it."
+            says = worded("“{0}” is there, but not told to be {1}: emphasise that, or re-roll it.", e.name, ", ".join(missing))
         elif score is None:
-            says = f"“{e.name}” was not found: give it more room or weight, or re-roll it."
+            says = worded("“{0}” was not found: give it more room or weight, or re-roll it.", e.name)
         else:
-            says = "" if score >= LANDED else f"“{e.name}” lies mostly outside its outline: re-roll it, or raise its weight."
+            says = "" if score >= LANDED else worded("“{0}” lies mostly outside its outline: re-roll it, or raise its weight.", e.name)
         out.append(Score(e.key, e.name, score or 0.0, score is not None, says))
     return out

@@ -20,6 +20,7 @@ from ..values.element import Element, phrases
 from ..values.emphasis import carried
 from ..values.outline import Box, Outline
 from ..values.sheet import Sheet
+from ..worded import worded
 from .naming import contains, named, said_of
 
 #: Arrangements that are drawn; how often each thing then moves; where hardly more speaks against one than against the best, chance decides.
@@ -114,7 +115,11 @@ class PlaceBook:
 def places_of(pack: Pack) -> Places:
     """Raises Refused when the pack has none."""
     if pack.places is None:
-        raise Refused(f"This pack does not say where things are wont to be ({pack.info.name} {pack.info.version}): draw outlines for them.")
+        raise Refused(
+            worded(
+                "This pack does not say where things are wont to be ({0} {1}): draw outlines for them.", pack.info.name, pack.info.version
+            )
+        )
     return pack.places
 
 
@@ -132,10 +137,10 @@ def with_places(sheet: Sheet, places: Places, seed: int, most: int) -> Sheet:
     """
     told, before = places.told(sheet.scene.words), sheet.scene
     if not told.things:
-        raise Refused("The scene's words name no thing that could be given a place. Say some, like “fox, birch, lantern”.")
+        raise Refused(worded("The scene's words name no thing that could be given a place. Say some, like “fox, birch, lantern”."))
     room = most - len(sheet.elements)
     if room < 1:
-        raise Refused(f"There are {len(sheet.elements)} elements already, as many as the model can place at a time.")
+        raise Refused(worded("There are {0} elements already, as many as the model can place at a time.", len(sheet.elements)))
     taken, left = told.things[:room], [words for words, _ in told.things[room:]]
     said = phrases(before.words)
     boxes = _arranged(sheet, [places.spots(label, [*said, words]) for words, label in taken], sheet.elements, seed)
@@ -158,7 +163,7 @@ def placed_elsewhere(sheet: Sheet, keys: frozenset[int], places: Places, seed: i
     """
     moving = [(e, label) for e in sheet.elements if e.key in keys and not e.locked and not e.hold and (label := places.label(e.words))]
     if not moving:
-        raise Refused("Nothing chosen names one thing that could stand elsewhere.")
+        raise Refused(worded("Nothing chosen names one thing that could stand elsewhere."))
     said = phrases(sheet.scene.words)
     going = {e.key for e, _ in moving}
     spots = [places.spots(label, [*said, *phrases(e.words)]) for e, label in moving]

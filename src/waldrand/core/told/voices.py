@@ -16,6 +16,7 @@ from ..values.element import Element
 from ..values.frame import WorkFrame
 from ..values.masks import feather_inside
 from ..values.outline import rasterise
+from ..worded import worded
 from .said import EVERYWHERE, Everywhere, InMask, Said, Where, together
 
 #: "steer": the graph is told where; "blend": a prediction for each place, mixed by the outlines; "text": places left out.
@@ -125,7 +126,9 @@ def to_rows(lines: Sequence[Line], pack: Pack, cells: Cells) -> Rows:
     known = [(line, pack.read(line.phrase)[0]) for line in lines]
     known = [(line, ids) for line, ids in known if ids and (line.outline is None or line.outline.any())]
     if len(known) > pack.info.rows:
-        raise Refused(f"The model reads at most {pack.info.rows} phrases at a time; these are {len(known)}. Say less, or join elements.")
+        raise Refused(
+            worded("The model reads at most {0} phrases at a time; these are {1}. Say less, or join elements.", pack.info.rows, len(known))
+        )
     n = max(1, len(known))
     rows = Rows(
         np.zeros((n, pack.info.phrase_length), np.int64),

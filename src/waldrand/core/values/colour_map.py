@@ -9,6 +9,7 @@ import numpy as np
 from scipy import ndimage
 
 from ..refused import Refused
+from ..worded import worded
 from .frame import Rect
 from .outline import Outline, rasterise
 from .shaping import painted
@@ -60,7 +61,7 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
         nearest[closer], least_far[closer] = i, far[closer]
     sure = calm & (least_far <= (1.5 * tolerance) ** 2)
     if not sure.any():
-        raise Refused("No flat colours were found in this picture: a colour map is painted in plain colours without shading.")
+        raise Refused(worded("No flat colours were found in this picture: a colour map is painted in plain colours without shading."))
     # What is nowhere more than a few pixels thick is the fringe between two colours.
     thick = [i for i in range(len(centres)) if ndimage.binary_erosion(sure & (nearest == i), iterations=2, border_value=1).any()]
     sure &= np.isin(nearest, thick or range(len(centres)))
@@ -69,7 +70,9 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
     means = np.stack([rgb[sure & (label == i)].mean(0) if (sure & (label == i)).any() else c for i, c in enumerate(centres)])
     even = np.linalg.norm(rgb[sure] - means[label[sure]], axis=-1) < EVEN
     if even.mean() < 0.75 or sure.sum() < 0.5 * there.sum():
-        raise Refused("This picture is shaded, not flat: a colour map is painted in plain colours. Is it a photograph or a painting?")
+        raise Refused(
+            worded("This picture is shaded, not flat: a colour map is painted in plain colours. Is it a photograph or a painting?")
+        )
     out = []
     for i in np.argsort([-(label == i).sum() for i in range(len(centres))]):
         mine = label == i
@@ -78,7 +81,7 @@ def regions(pixels: np.ndarray, tolerance: float = 24.0, least: float = 0.001) -
         r, g, b = (round(float(v)) for v in means[i])
         out.append(Region((r, g, b), painted(np.where(mine, 255, 0).astype(np.uint8), Rect(0, 0, w, h))))
     if len(out) > MOST_COLOURS:
-        raise Refused(f"This picture has {len(out)} colours; a colour map has at most {MOST_COLOURS}. Is it a photograph?")
+        raise Refused(worded("This picture has {0} colours; a colour map has at most {1}. Is it a photograph?", len(out), MOST_COLOURS))
     return out
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ..refused import Refused
+from ..worded import worded
 from .division import LEAST_PART, MOST_PARTS, Axis, Division, cuts
 from .element import Element
 from .outline import Outline
@@ -21,11 +22,11 @@ def divide(sheet: Sheet, across: tuple[float, ...], down: tuple[float, ...] = (1
     outline = Outline("box", (0, 0, sheet.width, sheet.height)) if whole is None else whole.outline
     n = len(across) * len(down)
     if n > MOST_PARTS:
-        raise Refused(f"At most {MOST_PARTS} parts, not {n}.")
+        raise Refused(worded("At most {0} parts, not {1}.", MOST_PARTS, n))
     first = sheet.next_key()
     division = Division(outline, cuts(across), cuts(down), tuple(range(first, first + n)))
     if any(min(x1 - x0, y1 - y0) < LEAST_PART for x0, y0, x1, y1 in division.boxes()):
-        raise Refused("Some of these parts would be too small; use fewer or larger shares.")
+        raise Refused(worded("Some of these parts would be too small; use fewer or larger shares."))
     base = Element(0, "part", outline) if whole is None else whole
     names = sheet.free_names(base.name)
     parts = [replace(base, key=k, name=next(names), outline=o, words="", emphasis=()) for k, o in division.leaves().items()]
@@ -56,7 +57,7 @@ def move_line(sheet: Sheet, division: Division, axis: Axis, index: int, at: floa
     a, b = (x0, x1) if axis == "across" else (y0, y1)
     lines = list(division.across if axis == "across" else division.down)
     if outer is None or not 0 < index < len(lines) - 1:
-        raise Refused("Only the lines between parts can be moved.")
+        raise Refused(worded("Only the lines between parts can be moved."))
     least = LEAST_PART / (b - a)
     lines[index] = min(max((at - a) / (b - a), lines[index - 1] + least), lines[index + 1] - least)
     moved = replace(division, across=tuple(lines)) if axis == "across" else replace(division, down=tuple(lines))

@@ -10,6 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..refused import Refused
+from ..worded import worded
 from .frame import Rect
 from .outline import Box, Outline
 from .shaping import drawn
@@ -41,14 +42,17 @@ def parse_shares(text: str) -> tuple[float, ...]:
                 value = float(piece)
             except ValueError:
                 raise SharesError(
-                    f"“{piece.strip()}” is not a share: write numbers like 1, 1, 2." if piece.strip() else "A share is missing here.", inner
+                    worded("“{0}” is not a share: write numbers like 1, 1, 2.", piece.strip())
+                    if piece.strip()
+                    else worded("A share is missing here."),
+                    inner,
                 ) from None
             if not 0 < value < 1e6:
-                raise SharesError(f"A share is a number above 0, not {piece.strip()}.", inner)
+                raise SharesError(worded("A share is a number above 0, not {0}.", piece.strip()), inner)
             out.append(value)
         at += len(piece)
     if len(out) > MOST_PARTS:
-        raise SharesError(f"At most {MOST_PARTS} parts, not {len(out)}.", 0)
+        raise SharesError(worded("At most {0} parts, not {1}.", MOST_PARTS, len(out)), 0)
     return tuple(out)
 
 
@@ -90,7 +94,7 @@ class Division:
         for box in self.places():
             piece = drawn(self.outline, Rect(*(int(v) for v in box)))
             if not piece.any():
-                raise Refused("One of the parts would hold nothing of this outline; use other shares.")
+                raise Refused(worded("One of the parts would hold nothing of this outline; use other shares."))
             out.append(Outline("mask", box, mask=piece))
         return out
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from ..refused import Refused
+from ..worded import worded
 
 #: From character, to character, factor on the weight of the phrase that lies there.
 Span = tuple[int, int, float]
@@ -16,9 +17,9 @@ def check_spans(words: str, spans: tuple[Span, ...], whose: str) -> None:
     """Raises Refused when a span lies outside the words or its factor outside its range."""
     for a, b, factor in spans:
         if not 0 <= a < b <= len(words):
-            raise Refused(f"An emphasis of {whose} lies outside its words.")
+            raise Refused(worded("An emphasis of {0} lies outside its words.", whose))
         if not LEAST <= factor <= MOST:
-            raise Refused(f"Emphasis goes from {LEAST:g} to {MOST:g}; {factor:g} ({whose}) is outside.")
+            raise Refused(worded("Emphasis goes from {0:g} to {1:g}; {2:g} ({3}) is outside.", LEAST, MOST, factor, whose))
 
 
 def located_phrases(words: str) -> list[tuple[int, int, str]]:

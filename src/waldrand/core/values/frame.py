@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 from ..refused import Refused
+from ..worded import worded
 
 
 @dataclass(frozen=True)
@@ -62,8 +63,8 @@ class WorkFrame:
     @property
     def told(self) -> str:
         """At which size it is computed, for people."""
-        of_sheet = f", {self.scale:.2g} times the sheet's size" if abs(self.scale - 1) > 0.02 else ""
-        return f"at {self.width} x {self.height}{of_sheet}"
+        of_sheet = worded(", {0:.2g} times the sheet's size", self.scale) if abs(self.scale - 1) > 0.02 else ""
+        return worded("at {0} x {1}{2}", self.width, self.height, of_sheet)
 
 
 @dataclass(frozen=True)
@@ -125,7 +126,7 @@ def given_frame(rect: Rect, width: int, height: int, limits: FrameLimits) -> Wor
     """
     inside = rect.intersect(Rect(0, 0, width, height))
     if min(inside.width, inside.height) < LEAST_GIVEN:
-        raise Refused(f"The frame holds less than {LEAST_GIVEN} x {LEAST_GIVEN} pixels of the sheet: move it, or let it fit itself.")
+        raise Refused(worded("The frame holds less than {0} x {0} pixels of the sheet: move it, or let it fit itself.", LEAST_GIVEN))
     work = whole_frame(inside.width, inside.height, limits)
     return replace(work, rect=inside)
 
@@ -138,7 +139,7 @@ def fitted_frame(box: Rect, width: int, height: int, limits: FrameLimits, margin
         Refused: an empty box.
     """
     if box.area == 0:
-        raise Refused("The mask is empty: paint where the picture may change.")
+        raise Refused(worded("The mask is empty: paint where the picture may change."))
     pad = margin * max(box.width, box.height)
     want_w, want_h = max(box.width + 2 * pad, limits.least_side), max(box.height + 2 * pad, limits.least_side)
     want_w, want_h = max(want_w, want_h / 2), max(want_h, want_w / 2)

@@ -15,6 +15,7 @@ from ..picture.composite import lay_over, strips
 from ..picture.patch_edge import edge_alpha
 from ..picture.resample import resize_mask, resize_picture, resize_rgba
 from ..refused import Refused
+from ..worded import worded
 from .frame import Rect
 
 #: Sheet pixels from its corner that no layer may lie beyond.
@@ -146,7 +147,7 @@ class PictureLayer(Layer):
     def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> PictureLayer:
         x, y = (taken_whole(needed(d, k, "A layer"), f"A layer's {k}") for k in "xy")
         if max(abs(x), abs(y)) > FARTHEST:
-            raise Refused("A layer lies too far outside.")
+            raise Refused(worded("A layer lies too far outside."))
         return PictureLayer(key, name, pixels, x, y, visible)
 
 
@@ -167,9 +168,9 @@ class Patch(Layer):
 
     def __post_init__(self) -> None:
         if not 0 <= self.opacity <= 1:
-            raise Refused(f"Opacity goes from 0 to 1; {self.opacity:g} is outside.")
+            raise Refused(worded("Opacity goes from 0 to 1; {0:g} is outside.", self.opacity))
         if not (0 <= self.feather <= 10_000 and -10_000 <= self.grow <= 10_000):
-            raise Refused(f"The edge of “{self.name}” is grown and feathered by at most 10000 pixels.")
+            raise Refused(worded("The edge of “{0}” is grown and feathered by at most 10000 pixels.", self.name))
 
     @property
     def bounds(self) -> Rect:
@@ -230,10 +231,10 @@ class Patch(Layer):
 
     @classmethod
     def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> Patch:
-        frame = rect_from_json(needed(d, "frame", "A patch"), "A patch's frame")
+        frame = rect_from_json(needed(d, "frame", "A patch"), worded("A patch's frame"))
         region = pictures(taken_words(needed(d, "region", "A patch"), "A patch's region"))
         if pixels.shape[:2] != (frame.height, frame.width) or region.shape != pixels.shape[:2]:
-            raise Refused("A patch has another size than its frame.")
+            raise Refused(worded("A patch has another size than its frame."))
         numbers = {k: taken_number(d.get(k, v), f"A patch's {k}") for k, v in (("grow", 0.0), ("feather", 0.0), ("opacity", 1.0))}
         recipe = d.get("recipe")
         recipe = None if recipe is None else taken_table(recipe, "A patch's recipe")
@@ -276,7 +277,7 @@ def rect_from_json(value: Any, what: str) -> Rect:
     """Raises Refused when a value that cannot be trusted is no rectangle with an area."""
     sides = [taken_whole(v, what) for v in taken_list(value, what)]
     if len(sides) != 4 or sides[2] <= sides[0] or sides[3] <= sides[1] or max(map(abs, sides)) > FARTHEST:
-        raise Refused(f"{what} is no rectangle [x0, y0, x1, y1].")
+        raise Refused(worded("{0} is no rectangle [x0, y0, x1, y1].", what))
     return Rect(*sides)
 
 
@@ -294,6 +295,6 @@ def layer_from_json(d: Any, pixels: np.ndarray, pictures: Pictures) -> Layer:
     # The first two sorts are told apart by what they have.
     sort = taken_words(d.get("sort", Patch.sort if "frame" in d else PictureLayer.sort), "A layer's sort")
     if sort not in SORTS:
-        raise Refused(f"There is no sort of layer called “{sort:.40}”; known are {', '.join(SORTS)}.")
+        raise Refused(worded("There is no sort of layer called “{0:.40}”; known are {1}.", sort, ", ".join(SORTS)))
     key, name = taken_whole(needed(d, "key", "A layer"), "A layer's key"), taken_words(needed(d, "name", "A layer"), "A layer's name")
     return SORTS[sort].from_json(key, name, needed(d, "visible", "A layer") is True, d, pixels, pictures)

@@ -10,6 +10,7 @@ import numpy as np
 
 from ..picture.resample import resize_grey_part
 from ..refused import Refused
+from ..worded import worded
 from .frame import Rect
 
 Shape = Literal["box", "ellipse", "freehand", "mask"]
@@ -38,13 +39,13 @@ class Outline:
     def __post_init__(self) -> None:
         x0, y0, x1, y1 = self.box
         if not all(np.isfinite(self.box)) or x1 - x0 <= 0 or y1 - y0 <= 0:
-            raise Refused(f"An outline's box needs a width and a height; ({x0:g}, {y0:g}) to ({x1:g}, {y1:g}) has none.")
+            raise Refused(worded("An outline's box needs a width and a height; ({0:g}, {1:g}) to ({2:g}, {3:g}) has none.", x0, y0, x1, y1))
         if max(map(abs, self.box)) > FARTHEST:
-            raise Refused("That outline lies far too far outside any sheet.")
+            raise Refused(worded("That outline lies far too far outside any sheet."))
         if self.shape == "freehand" and len(self.points) < 3:
-            raise Refused("A freehand outline needs at least three points.")
+            raise Refused(worded("A freehand outline needs at least three points."))
         if self.shape == "mask" and self.mask is None:
-            raise Refused("A mask outline needs its mask picture.")
+            raise Refused(worded("A mask outline needs its mask picture."))
 
     def moved(self, dx: float, dy: float) -> Outline:
         x0, y0, x1, y1 = self.box
@@ -78,11 +79,11 @@ def freehand(points: list[tuple[float, float]]) -> Outline:
         Refused: fewer than three points, or all on a line along an axis.
     """
     if len(points) < 3:
-        raise Refused("A freehand outline needs at least three points.")
+        raise Refused(worded("A freehand outline needs at least three points."))
     p = np.asarray(points, float)
     (x0, y0), (x1, y1) = p.min(0), p.max(0)
     if x1 - x0 < 1 or y1 - y0 < 1:
-        raise Refused("That outline encloses no area; draw round the place you mean.")
+        raise Refused(worded("That outline encloses no area; draw round the place you mean."))
     q = (p - (x0, y0)) / (x1 - x0, y1 - y0)
     return Outline("freehand", (float(x0), float(y0), float(x1), float(y1)), tuple((float(x), float(y)) for x, y in q))
 

@@ -9,6 +9,7 @@ import numpy as np
 from scipy import ndimage
 
 from ..refused import Refused
+from ..worded import worded
 from .frame import Rect
 from .outline import Box, Outline, freehand, rasterise
 
@@ -30,7 +31,7 @@ def polygon(outline: Outline) -> list[tuple[float, float]]:
         return [((x0 + x1) / 2 + (x1 - x0) / 2 * np.cos(t), (y0 + y1) / 2 + (y1 - y0) / 2 * np.sin(t)) for t in a]
     if outline.shape == "freehand":
         return outline.corners()
-    raise Refused("A painted outline has no points; paint it with the brush.")
+    raise Refused(worded("A painted outline has no points; paint it with the brush."))
 
 
 def rounded(box: Box, margin: float = 0) -> Rect:
@@ -46,7 +47,7 @@ def painted(mask: np.ndarray, at: Rect) -> Outline:
     """
     ys, xs = np.flatnonzero(mask.any(1)), np.flatnonzero(mask.any(0))
     if not len(ys):
-        raise Refused("Nothing would be left of this outline.")
+        raise Refused(worded("Nothing would be left of this outline."))
     y0, y1, x0, x1 = int(ys[0]), int(ys[-1]) + 1, int(xs[0]), int(xs[-1]) + 1
     box = (at.x0 + x0, at.y0 + y0, at.x0 + x1, at.y0 + y1)
     return Outline("mask", box, mask=np.ascontiguousarray(mask[y0:y1, x0:x1]))
@@ -103,7 +104,7 @@ def without_point(outline: Outline, index: int) -> Outline:
     """A corner taken away; three have to stay."""
     points = polygon(outline)
     if len(points) <= 3:
-        raise Refused("An outline needs at least three points.")
+        raise Refused(worded("An outline needs at least three points."))
     return freehand([p for i, p in enumerate(points) if i != index])
 
 
@@ -116,7 +117,7 @@ def grown(outline: Outline, pixels: float) -> Outline:
     x0, y0, x1, y1 = outline.box
     if outline.shape in ("box", "ellipse"):
         if min(x1 - x0, y1 - y0) + 2 * pixels < 1:
-            raise Refused("Nothing would be left of this outline.")
+            raise Refused(worded("Nothing would be left of this outline."))
         return replace(outline, box=(x0 - pixels, y0 - pixels, x1 + pixels, y1 + pixels))
     rect = rounded(outline.box, max(pixels, 0) + 2)
     solid = drawn(outline, rect) > 127

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ..refused import Refused
+from ..worded import worded
 from .division import Division
 from .element import Element, SceneWords
 from .frame import Rect
@@ -23,15 +24,20 @@ def check_not_gigantic(width: int, height: int) -> None:
     """Raises Refused when a picture has more pixels than can be worked with."""
     if width > LARGEST_SIDE or height > LARGEST_SIDE or width * height > LARGEST_AREA:
         raise Refused(
-            f"{width} x {height} pixels are too many: at most {LARGEST_SIDE} on a side and "
-            f"{LARGEST_AREA // 1_000_000} million altogether. Scale the picture down first."
+            worded(
+                "{0} x {1} pixels are too many: at most {2} on a side and {3} million altogether. Scale the picture down first.",
+                width,
+                height,
+                LARGEST_SIDE,
+                LARGEST_AREA // 1000000,
+            )
         )
 
 
 def check_size(width: int, height: int) -> None:
     """Raises Refused when a sheet of that many pixels cannot be made."""
     if width < 16 or height < 16:
-        raise Refused(f"A sheet is at least 16 x 16 pixels; {width} x {height} is too small.")
+        raise Refused(worded("A sheet is at least 16 x 16 pixels; {0} x {1} is too small.", width, height))
     check_not_gigantic(width, height)
 
 

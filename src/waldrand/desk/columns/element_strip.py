@@ -14,6 +14,7 @@ from ...core.packs import Pack
 from ...core.passes.fitting import room_for_figure
 from ...core.told.said import said_of_elements, said_of_scene, told_at
 from ...core.values.element import Element
+from ...core.worded import worded
 from ..document import Document
 from ..look.look import element_colour
 from ..sheet_view.view import SheetView
@@ -60,25 +61,28 @@ class ElementStrip(Floating):
     # --- building
 
     def _make_top(self) -> None:
-        self.name = WordsField("name", "The element's name, for you; the model does not read it.", "element name")
-        tip = "Words for what stands inside this outline."
-        self.words = WordsField("what it is, for example: red fox", tip, "element words", self._pack, True)
-        self.farther = small_button("▲", "Farther: move behind (Page Up)")
-        self.nearer = small_button("▼", "Nearer: move in front (Page Down)")
-        self.remove = small_button("✕", "Delete this element (Delete)")
-        self.fold = small_button("⋯", "More: what is not wanted there, place and size, what is told")
+        self.name = WordsField(worded("name"), worded("The element's name, for you; the model does not read it."), worded("element name"))
+        tip = worded("Words for what stands inside this outline.")
+        self.words = WordsField(worded("what it is, for example: red fox"), tip, worded("element words"), self._pack, True)
+        self.farther = small_button("▲", worded("Farther: move behind (Page Up)"))
+        self.nearer = small_button("▼", worded("Nearer: move in front (Page Down)"))
+        self.remove = small_button("✕", worded("Delete this element (Delete)"))
+        self.fold = small_button("⋯", worded("More: what is not wanted there, place and size, what is told"))
         self.fold.setCheckable(True)
 
     def _make_fields(self) -> None:
-        tip = "Words that guidance leads away from, inside this outline."
-        self.avoid = WordsField("not wanted here", tip, "element avoid words", self._pack)
-        self.weight, self.feather = (number_for(FIELDS[name], f"element {name}") for name in TURNED)
-        self.strength, self.seed = (WordsField("the pass's", FIELDS[name].tip, f"element {name}") for name in OWN)
+        tip = worded("Words that guidance leads away from, inside this outline.")
+        self.avoid = WordsField(worded("not wanted here"), tip, worded("element avoid words"), self._pack)
+        self.weight, self.feather = (number_for(FIELDS[name], worded("element {0}", name)) for name in TURNED)
+        self.strength, self.seed = (WordsField(worded("the pass's"), worded(FIELDS[name].tip), worded("element {0}", name)) for name in OWN)
         self.ticks: dict[str, QCheckBox] = {name: tick_for(FIELDS[name]) for name in TICKS}
         self.visible_box, self.hold, self.locked, self.figure = self.ticks.values()
-        self.sizes = {name: SizeField(f"The outline's {what} in sheet pixels.", f"element {what}", least) for name, what, least in PLACES}
+        self.sizes = {
+            name: SizeField(worded("The outline's {0} in sheet pixels.", what), worded("element {0}", what), least)
+            for name, what, least in PLACES
+        }
         self.told = hint("")
-        self.told.setToolTip("All words that count where this element stands: the scene's, the house words and its own.")
+        self.told.setToolTip(worded("All words that count where this element stands: the scene's, the house words and its own."))
 
     def _top(self) -> QHBoxLayout:
         top = QHBoxLayout()
@@ -94,7 +98,7 @@ class ElementStrip(Floating):
         grid.setVerticalSpacing(1)
         fields = (("strength", self.strength), ("weight", self.weight), ("feather", self.feather), ("seed", self.seed))
         for i, (label, field) in enumerate(fields):
-            faint = QLabel(label)
+            faint = QLabel(worded(label))
             faint.setObjectName("faint")
             grid.addWidget(faint, 0, i)
             grid.addWidget(field, 1, i)
@@ -116,7 +120,7 @@ class ElementStrip(Floating):
         places = QHBoxLayout()
         places.setSpacing(4)
         for label, field in self.sizes.items():
-            faint = QLabel(label)
+            faint = QLabel(worded(label))
             faint.setObjectName("faint")
             places.addWidget(faint)
             places.addWidget(field)
@@ -128,7 +132,7 @@ class ElementStrip(Floating):
     def _connect(self) -> None:
         self.name.said.connect(self._rename)
         self.words.said.connect(lambda t: self._change("words", words=t, emphasis=self.words.spans))
-        self.avoid.said.connect(lambda t: self._change("avoid words", avoid=t))
+        self.avoid.said.connect(lambda t: self._change(worded("avoid words"), avoid=t))
         self.weight.valueChanged.connect(lambda v: self._change("weight", weight=v))
         self.feather.valueChanged.connect(lambda v: self._change("feather", feather=v))
         self.strength.said.connect(lambda t: self._own("strength", self.strength, float))
@@ -166,7 +170,7 @@ class ElementStrip(Floating):
             # Numbers turned step by step are one edit; words said twice are two.
             merge = f"{what} {self.key}" if what in TURNED else ""
             new = replace(e, **values)  # type: ignore[arg-type]
-            self.document.edit(self.document.sheet.with_element(new), f"{what} of “{e.name}”", merge)
+            self.document.edit(self.document.sheet.with_element(new), worded("{0} of “{1}”", what, e.name), merge)
 
     def _typing(self) -> None:
         e = self.element
@@ -193,7 +197,7 @@ class ElementStrip(Floating):
                 self._change(what, **{what: value} | ({"take_noise": False} if what == "seed" else {}))
             field.setToolTip(field.tip)
         except ValueError as error:
-            field.setToolTip(f"{text} was put back: {error}")
+            field.setToolTip(worded("{0} was put back: {1}", text, error))
             field.setText(_written(getattr(e, what)))
 
     def _resize(self, which: str, value: float) -> None:
@@ -212,7 +216,7 @@ class ElementStrip(Floating):
     def _delete(self) -> None:
         e = self.element
         if e is not None:
-            self.document.edit(self.document.sheet.without_element(self.key), f"delete “{e.name}”")
+            self.document.edit(self.document.sheet.without_element(self.key), worded("delete “{0}”", e.name))
 
     def move_depth(self, by: int) -> None:
         """Moves the element one place nearer (1) or farther (-1)."""
@@ -272,7 +276,7 @@ class ElementStrip(Floating):
         if not said:
             return ""
         most = "" if self._pack is None else f" of {self._pack.info.rows}"
-        return f"Told here ({len(said)}{most} phrases): {', '.join(said)}"
+        return worded("Told here ({0}{1} phrases): {2}", len(said), most, ", ".join(said))
 
 
 def move_element(document: Document, key: int, by: int) -> None:

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QLineEdit, QSplitter, QVBoxLayout, QWidget
 from ...core.packs import Pack
 from ...core.values.layers import Layer
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ..document import Document, State
 from ..look.look import Look
 from ..sheet_view.view import SheetView
@@ -43,11 +44,14 @@ class ElementsColumn(QWidget):
         self.document, self.pack, self._view = document, pack, view
         self._landed: dict[int, bool] = {}
         self._pictures: dict[int, tuple[Layer, QPixmap]] = {}
-        self.empty, self.search = hint(EMPTY), QLineEdit()
-        self.ladder, self.layers = Ladder("elements, far to near", ELEMENTS_TIP), Ladder("layers, lowest first", LAYERS_TIP)
-        self.search.setPlaceholderText("look for an element")
-        self.search.setToolTip("Shows only the elements in whose words this stands.")
-        self.search.setAccessibleName("look for an element")
+        self.empty, self.search = hint(worded(EMPTY)), QLineEdit()
+        self.ladder, self.layers = (
+            Ladder(worded("elements, far to near"), worded(ELEMENTS_TIP)),
+            Ladder(worded("layers, lowest first"), worded(LAYERS_TIP)),
+        )
+        self.search.setPlaceholderText(worded("look for an element"))
+        self.search.setToolTip(worded("Shows only the elements in whose words this stands."))
+        self.search.setAccessibleName(worded("look for an element"))
         self._lay_out()
         self._connect()
         self.refresh()
@@ -56,13 +60,13 @@ class ElementsColumn(QWidget):
         outer = QVBoxLayout(self)
         outer.setContentsMargins(8, 8, 4, 4)
         outer.setSpacing(6)
-        outer.addWidget(heading("Elements, far to near"))
+        outer.addWidget(heading(worded("Elements, far to near")))
         outer.addWidget(self.search)
         outer.addWidget(self.empty)
         self.layers_part = QWidget()
         column = QVBoxLayout(self.layers_part)
         column.setContentsMargins(0, 4, 0, 0)
-        column.addWidget(heading("Layers, lowest first"))
+        column.addWidget(heading(worded("Layers, lowest first")))
         column.addWidget(self.layers)
         self._split = QSplitter()
         self._split.setOrientation(Qt.Orientation.Vertical)
@@ -109,7 +113,7 @@ class ElementsColumn(QWidget):
         sheet = self.document.sheet
         by_key = {e.key: e for e in sheet.elements}
         if set(keys) == set(by_key) and keys != tuple(by_key):
-            self.document.edit(replace(sheet, elements=tuple(by_key[k] for k in keys)), "other depth")
+            self.document.edit(replace(sheet, elements=tuple(by_key[k] for k in keys)), worded("other depth"))
         else:
             self.refresh()
 
@@ -117,7 +121,7 @@ class ElementsColumn(QWidget):
         sheet = self.document.sheet
         by_key = {x.key: x for x in sheet.layers}
         if set(keys) == set(by_key) and keys != tuple(by_key):
-            self.document.edit(replace(sheet, layers=tuple(by_key[k] for k in keys)), "other order of layers")
+            self.document.edit(replace(sheet, layers=tuple(by_key[k] for k in keys)), worded("other order of layers"))
         else:
             self.refresh()
 
@@ -130,7 +134,7 @@ class ElementsColumn(QWidget):
         for k in keys:
             changed: dict[str, bool] = {name: on}
             sheet = sheet.with_element(replace(sheet.element(k), **changed))  # type: ignore[arg-type]
-        self.document.edit(sheet, f"{SAID[name]} of {names}")
+        self.document.edit(sheet, worded("{0} of {1}", SAID[name], names))
 
     def _show_layer(self, key: int, name: str, on: bool) -> None:
         sheet = self.document.sheet

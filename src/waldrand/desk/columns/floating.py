@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPoint, QRect, QSize, Qt
 from PyQt6.QtGui import QCursor, QMouseEvent
 from PyQt6.QtWidgets import QApplication, QFrame, QLabel
 
+from ...core.worded import worded
 from ..sheet_view.view import SheetView
 from ..tools.hand import Hand
 
@@ -25,7 +26,7 @@ class Floating(QFrame):
         self.swatch = QLabel()
         self.swatch.setFixedSize(14, 18)
         self.swatch.setCursor(Qt.CursorShape.SizeAllCursor)
-        self.swatch.setToolTip("Drag this strip elsewhere; a double click lets it follow the element again.")
+        self.swatch.setToolTip(worded("Drag this strip elsewhere; a double click lets it follow the element again."))
         for moved in (view.zoomed, view.tool_changed, view.moved):
             moved.connect(lambda *_: self.place())
 

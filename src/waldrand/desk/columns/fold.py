@@ -5,6 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QGridLayout, QLabel, QToolButton, QVBoxLayout, QWidget
 
+from ...core.worded import worded
+
 
 class Fold(QWidget):
     """button: folds and unfolds it; line: what is said of what is in it."""
@@ -14,16 +16,16 @@ class Fold(QWidget):
         self.button = QToolButton()
         self.button.setObjectName("fold")
         self.button.setCheckable(True)
-        self.button.setText("More settings")
+        self.button.setText(worded("More settings"))
         self.button.setToolTip(
-            "Seed, steps, guidance and all else that can be set; what stands out in the line below is not as the pack recommends"
+            worded("Seed, steps, guidance and all else that can be set; what stands out in the line below is not as the pack recommends")
         )
         self.button.setArrowType(Qt.ArrowType.RightArrow)
         self.button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
         self.line = QLabel()
         self.line.setObjectName("faint")
         self.line.setWordWrap(True)
-        self.line.setAccessibleName("what is set")
+        self.line.setAccessibleName(worded("what is set"))
         self.line.setTextFormat(Qt.TextFormat.RichText)
         self.inner = QWidget()
         rows.setContentsMargins(0, 0, 0, 0)

@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from ...core.passes.run import Step
+from ...core.worded import worded
 from ..look.look import Look
 from .forecast import escaped
 from .widgets import hint
@@ -20,14 +21,14 @@ class Foot(QWidget):
         super().__init__()
         self.queue = QLabel()
         self.queue.setWordWrap(True)
-        self.queue.setAccessibleName("waiting passes")
-        self.queue.setToolTip("Passes that run when this one is done.")
+        self.queue.setAccessibleName(worded("waiting passes"))
+        self.queue.setToolTip(worded("Passes that run when this one is done."))
         self.queue.setTextFormat(Qt.TextFormat.RichText)
         self.queue.linkActivated.connect(lambda i: self.cancel_wanted.emit(int(i)))
         self.queue.hide()
-        self.run, self.stop = QPushButton("Run"), QPushButton("Stop")
+        self.run, self.stop = QPushButton(worded("Run")), QPushButton(worded("Stop"))
         self.run.setObjectName("run")
-        self.stop.setToolTip("Stop; finished takes are kept (Escape)")
+        self.stop.setToolTip(worded("Stop; finished takes are kept (Escape)"))
         self.progress = QProgressBar()
         self.progress.setTextVisible(False)
         self.status = hint("")
@@ -44,7 +45,7 @@ class Foot(QWidget):
 
     def set_look(self, look: Look) -> None:
         """Links in the look's own colour."""
-        self._link = f'style="color: {look.link}"'
+        self._link = worded('style="color: {0}"', look.link)
 
     def show_queue(self, names: list[str]) -> None:
         rows = [f'waiting: {escaped(n)} <a {self._link} href="{i}">cancel</a>' for i, n in enumerate(names)]
@@ -52,15 +53,17 @@ class Foot(QWidget):
         self.queue.setVisible(bool(rows))
 
     def show_running(self, running: bool) -> None:
-        self.run.setText("Line up" if running else "Run")
-        self.run.setToolTip("Run this pass when the one before is done (Ctrl+Return)" if running else "Run this pass (Ctrl+Return)")
+        self.run.setText(worded("Line up") if running else worded("Run"))
+        self.run.setToolTip(
+            worded("Run this pass when the one before is done (Ctrl+Return)") if running else worded("Run this pass (Ctrl+Return)")
+        )
         self.stop.setVisible(running)
         self.progress.setVisible(running)
         if running:
             self.progress.setValue(0)
-            self.status.setText("Beginning…")
+            self.status.setText(worded("Beginning…"))
 
     def show_step(self, step: Step) -> None:
         self.progress.setMaximum(step.takes * step.steps)
         self.progress.setValue(step.take * step.steps + step.step)
-        self.status.setText(f"Take {step.take + 1} of {step.takes}, step {step.step} of {step.steps}")
+        self.status.setText(worded("Take {0} of {1}, step {2} of {3}", step.take + 1, step.takes, step.step, step.steps))

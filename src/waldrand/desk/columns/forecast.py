@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QLabel
 
 from ...core.passes.cautions import Mend
 from ...core.passes.plan import Plan
+from ...core.worded import worded
 from ..draft import Draft
 from ..look.look import Look
 
@@ -21,10 +22,10 @@ class Forecast(QObject):
         super().__init__()
         self.sentences, self.warnings = QLabel(), QLabel()
         self.sentences.setWordWrap(True)
-        self.sentences.setAccessibleName("forecast")
+        self.sentences.setAccessibleName(worded("forecast"))
         self.warnings.setWordWrap(True)
         self.warnings.setObjectName("warning")
-        self.warnings.setAccessibleName("warnings")
+        self.warnings.setAccessibleName(worded("warnings"))
         self.warnings.setTextFormat(Qt.TextFormat.RichText)
         self.warnings.linkActivated.connect(self._follow)
         self._mends: list[Mend] = []
@@ -37,9 +38,17 @@ class Forecast(QObject):
         said = list(plan.sentences) if plan else [problem]
         if plan is not None and plan.seconds is not None and plan.steps:
             takes, again = draft.takes, draft.again
-            said.append(f"{spoken_time(plan.seconds * takes)} for {takes} take{'' if takes == 1 else 's'}, {plan.memory / 1e6:.0f} MB.")
+            said.append(
+                worded(
+                    "{0} for {1} take{2}, {3:.0f} MB.",
+                    spoken_time(plan.seconds * takes),
+                    takes,
+                    "" if takes == 1 else "s",
+                    plan.memory / 1000000.0,
+                )
+            )
             if again and finds and plan.kind.hears_elements and plan.sheet.elements:
-                said.append(f"What misses its outline gets up to {again} more pass{'' if again == 1 else 'es'} of its own.")
+                said.append(worded("What misses its outline gets up to {0} more pass{1} of its own.", again, "" if again == 1 else "es"))
         self.sentences.setText(" ".join(said))
         self._show_warnings()
 
@@ -57,7 +66,7 @@ class Forecast(QObject):
 
     def set_look(self, look: Look) -> None:
         """Links in the look's own colour."""
-        self._link = f'style="color: {look.link}"'
+        self._link = worded('style="color: {0}"', look.link)
         self._show_warnings()
 
     def _follow(self, link: str) -> None:
@@ -76,7 +85,7 @@ def escaped(text: str) -> str:
 def spoken_time(seconds: float) -> str:
     """A length of time as it is said."""
     if seconds < 1.5:
-        return "About a second"
+        return worded("About a second")
     if seconds < 90:
-        return f"About {seconds:.0f} seconds"
-    return f"About {seconds / 60:.0f} minutes"
+        return worded("About {0:.0f} seconds", seconds)
+    return worded("About {0:.0f} minutes", seconds / 60)

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QDoubleSpinBox, QHBoxLayout, QLabel, QPushButton, QV
 
 from ...core.passes.plan import Plan
 from ...core.passes.settings import SETTINGS
+from ...core.worded import worded
 from ..document import Document
 from ..sheet_view.view import SheetView
 from ..tools.hand import Hand
@@ -32,21 +33,26 @@ class FrameStrip(Floating):
         self.what, self.computed = QLabel(), QLabel()
         self.computed.setObjectName("faint")
         self.computed.setWordWrap(True)
-        self.sizes = {name: SizeField(f"The frame's {what} in sheet pixels.", f"frame {what}", least) for name, what, least in PLACES}
+        self.sizes = {
+            name: SizeField(worded("The frame's {0} in sheet pixels.", what), worded("frame {0}", what), least)
+            for name, what, least in PLACES
+        }
         self.scale = QDoubleSpinBox()
         self.scale.setRange(0.05, 16.0)
         self.scale.setSingleStep(0.1)
         self.scale.setDecimals(2)
         self.scale.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)
         self.scale.setFixedWidth(58)
-        self.scale.setAccessibleName("frame scale")
+        self.scale.setAccessibleName(worded("frame scale"))
         self.scale.setKeyboardTracking(False)
         self.scale.setToolTip(
-            "How many pixels are computed for each of the sheet, a side. More is finer and slower; it goes from half to twice of what the "
-            "model does best, in the steps it can compute."
+            worded(
+                "How many pixels are computed for each of the sheet, a side. More is finer and slower; it goes from half to "
+                "twice of what the model does best, in the steps it can compute."
+            )
         )
-        self.fits = QPushButton("Fits itself")
-        self.fits.setToolTip("Let the frame fit itself again (Delete)")
+        self.fits = QPushButton(worded("Fits itself"))
+        self.fits.setToolTip(worded("Let the frame fit itself again (Delete)"))
         self._lay_out()
         self._connect()
 
@@ -64,7 +70,7 @@ class FrameStrip(Floating):
         for label, field in self.sizes.items():
             places.addWidget(QLabel(label))
             places.addWidget(field)
-        scale.addWidget(QLabel("scale"))
+        scale.addWidget(QLabel(worded("scale")))
         scale.addWidget(self.scale)
         scale.addWidget(self.computed, 1)
         self.hide()
@@ -93,16 +99,16 @@ class FrameStrip(Floating):
             r, own = frame.rect, self.document.draft.own_frame is not None
             for name, value, whole in zip("xywh", (r.x0, r.y0, r.width, r.height), (sheet.width, sheet.height) * 2, strict=True):
                 self.sizes[name].show_value(value, whole)
-            self.what.setText("Frame, set by hand" if own else "Frame, fits itself")
+            self.what.setText(worded("Frame, set by hand") if own else worded("Frame, fits itself"))
             self.fits.setVisible(own)
-            self.computed.setText(f"times, computed at {frame.width} x {frame.height}")
+            self.computed.setText(worded("times, computed at {0} x {1}", frame.width, frame.height))
             self.scale.blockSignals(True)
             self.scale.setValue(frame.scale)
             self.scale.blockSignals(False)
         self.place()
 
     def _set(self, box: tuple[int, int, int, int] | None) -> None:
-        self.document.set_draft(replace(self.document.draft, own_frame=box), "frame of the pass", "")
+        self.document.set_draft(replace(self.document.draft, own_frame=box), worded("frame of the pass"), "")
 
     def _resize(self, which: str, value: float) -> None:
         if self._plan is None:
@@ -123,6 +129,6 @@ class FrameStrip(Floating):
         draft, detail = self.document.draft, SETTINGS["detail"]
         wanted = draft.settings.detail * scale / self._plan.frame.scale
         new = draft.with_value("detail", min(max(round(wanted, 2), detail.least), detail.most))
-        self.document.set_draft(new, "detail of the pass", "draft detail")
+        self.document.set_draft(new, worded("detail of the pass"), "draft detail")
         # Shown as it is where it cannot go as far.
         self.show_plan(self._plan)

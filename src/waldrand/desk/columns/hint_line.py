@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QSizePolicy, QToolButton, QWidget
 
+from ...core.worded import worded
 from ..jobs.beside import Beside
 from ..sheet_view.view import SheetView
 
@@ -24,13 +25,13 @@ class HintLine(QWidget):
         self._view, self._unusual = view, unusual
         self.modes, self.hint = QLabel(), QLabel()
         self.modes.setObjectName("warning")
-        self.modes.setAccessibleName("what is on")
+        self.modes.setAccessibleName(worded("what is on"))
         self.hint.setObjectName("faint")
-        self.hint.setAccessibleName("what the hand does")
+        self.hint.setAccessibleName(worded("what the hand does"))
         # Longer hints are cut rather than making the window wider.
         self.hint.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.zoom = QLabel("100 %")
-        self.zoom.setToolTip("Zoom: wheel, or + and −")
+        self.zoom.setToolTip(worded("Zoom: wheel, or + and −"))
         self.zoom.setObjectName("faint")
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 0, 8, 0)
@@ -40,13 +41,14 @@ class HintLine(QWidget):
         row.addWidget(self._made_work(beside))
         row.addWidget(self.zoom)
         for text, tip, act in (
-            ("fit", "Show the whole sheet (0)", view.fit),
-            ("1:1", "One sheet pixel on one screen pixel (1)", lambda: view.zoom_to(1.0)),
+            (worded("fit"), worded("Show the whole sheet (0)"), view.fit),
+            ("1:1", worded("One sheet pixel on one screen pixel (1)"), lambda: view.zoom_to(1.0)),
         ):
             button = QToolButton()
             button.setObjectName("small")
             button.setText(text)
             button.setToolTip(tip)
+            button.setAccessibleName(tip.split(" (")[0])
             button.clicked.connect(lambda _=False, act=act: act())
             row.addWidget(button)
         view.tool_changed.connect(lambda _: self.refresh())
@@ -56,13 +58,13 @@ class HintLine(QWidget):
 
     def _made_work(self, beside: Beside) -> QWidget:
         self.work, self.done, stop = QLabel(), QProgressBar(), QToolButton()
-        self.work.setAccessibleName("file work")
+        self.work.setAccessibleName(worded("file work"))
         self.done.setTextVisible(False)
         self.done.setFixedWidth(BAR)
-        self.done.setAccessibleName("how far it is")
+        self.done.setAccessibleName(worded("how far it is"))
         stop.setObjectName("small")
-        stop.setText("Stop")
-        stop.setToolTip("Stop this; nothing is lost, and the file stays as it was.")
+        stop.setText(worded("Stop"))
+        stop.setToolTip(worded("Stop this; nothing is lost, and the file stays as it was."))
         stop.clicked.connect(beside.stop)
         made = QWidget()
         row = QHBoxLayout(made)
@@ -92,5 +94,5 @@ class HintLine(QWidget):
         modes = self._unusual()
         self.modes.setText(" · ".join(modes))
         self.modes.setVisible(bool(modes))
-        self.hint.setText(self._view.hands[self._view.tool].hint)
+        self.hint.setText(worded(self._view.hands[self._view.tool].hint))
         self.hint.setToolTip(self.hint.text())

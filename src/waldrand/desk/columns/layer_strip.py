@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QGraphicsRectItem, QGridL
 
 from ...core.values.frame import Rect
 from ...core.values.layers import Layer
+from ...core.worded import worded
 from ..document import Document
 from ..look.look import Look
 from ..sheet_view.view import SheetView
@@ -34,18 +35,18 @@ class LayerStrip(Floating):
         self._border.setZValue(58)
         self._border.hide()
         view.canvas.addItem(self._border)
-        self.name = WordsField("name", "The layer's name, for you.", "layer name")
+        self.name = WordsField(worded("name"), worded("The layer's name, for you."), worded("layer name"))
         self.farther, self.nearer = (
-            small_button("▲", "Lower: behind the layer before it"),
-            small_button("▼", "Higher: over the layer after it"),
+            small_button("▲", worded("Lower: behind the layer before it")),
+            small_button("▼", worded("Higher: over the layer after it")),
         )
-        self.copy = small_button("+", "Duplicate this layer")
-        self.remove = small_button("✕", "Delete this layer (Delete)")
-        self.visible_box = QCheckBox("shown")
-        self.visible_box.setToolTip("Show or hide this layer.")
-        self.grow = number(-500, 500, 1, 0, "Grow the patch's edge by pixels; below 0: shrink it.", "patch grow")
-        self.feather = number(0, 500, 1, 0, "Feather of the patch's edge in pixels, inside it.", "patch feather")
-        self.opacity = number(0, 1, 0.05, 2, "Opacity of the patch: 0 is not seen, 1 covers.", "patch opacity")
+        self.copy = small_button("+", worded("Duplicate this layer"))
+        self.remove = small_button("✕", worded("Delete this layer (Delete)"))
+        self.visible_box = QCheckBox(worded("shown"))
+        self.visible_box.setToolTip(worded("Show or hide this layer."))
+        self.grow = number(-500, 500, 1, 0, worded("Grow the patch's edge by pixels; below 0: shrink it."), worded("patch grow"))
+        self.feather = number(0, 500, 1, 0, worded("Feather of the patch's edge in pixels, inside it."), worded("patch feather"))
+        self.opacity = number(0, 1, 0.05, 2, worded("Opacity of the patch: 0 is not seen, 1 covers."), worded("patch opacity"))
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 6, 8, 7)
         column.setSpacing(5)
@@ -66,7 +67,7 @@ class LayerStrip(Floating):
         grid.setVerticalSpacing(1)
         self._edges: dict[str, tuple[QLabel, QDoubleSpinBox]] = {}
         for column, (label, box) in enumerate((("opacity", self.opacity), ("grow", self.grow), ("feather", self.feather))):
-            faint = QLabel(label)
+            faint = QLabel(worded(label))
             faint.setObjectName("faint")
             grid.addWidget(faint, 0, column)
             grid.addWidget(box, 1, column)
@@ -118,7 +119,7 @@ class LayerStrip(Floating):
     def _rename(self, name: str) -> None:
         layer = self.layer
         if layer is not None and name and name != layer.name:
-            self._edit(layer, f"name of “{name}”", name=name)
+            self._edit(layer, worded("name of “{0}”", name), name=name)
 
     def _show(self, on: bool) -> None:
         layer = self.layer
@@ -133,21 +134,21 @@ class LayerStrip(Floating):
     def _duplicate(self) -> None:
         sheet, layer = self.document.sheet, self.layer
         if layer is not None:
-            twin = layer.changed(key=sheet.next_key(), name=f"{layer.name} again")
+            twin = layer.changed(key=sheet.next_key(), name=worded("{0} again", layer.name))
             at = sheet.layers.index(layer) + 1
-            self.document.edit(replace(sheet, layers=(*sheet.layers[:at], twin, *sheet.layers[at:])), f"duplicate “{layer.name}”")
+            self.document.edit(replace(sheet, layers=(*sheet.layers[:at], twin, *sheet.layers[at:])), worded("duplicate “{0}”", layer.name))
 
     def delete(self) -> None:
         """The chosen layer goes."""
         layer = self.layer
         if layer is not None:
-            self.document.edit(self.document.sheet.without_layer(layer.key), f"delete layer “{layer.name}”")
+            self.document.edit(self.document.sheet.without_layer(layer.key), worded("delete layer “{0}”", layer.name))
 
     def _change_edge(self, what: str, value: float) -> None:
         # A number typed in a strip whose layer is just deleted comes when the layer is gone.
         layer = self.layer
         if layer is not None and what in layer.edge:
-            self._edit(layer, f"{what} of “{layer.name}”", f"{what} of patch {layer.key}", **{what: value})
+            self._edit(layer, f"{what} of “{layer.name}”", worded("{0} of patch {1}", what, layer.key), **{what: value})
 
     # --- showing
 

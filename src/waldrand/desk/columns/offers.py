@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QListWidget, QWidget
 
 from ...core.packs import Pack
 from ...core.values.emphasis import located_phrases
+from ...core.worded import worded
 
 MOST_OFFERS = 7
 #: Letters from which on phrases are offered; screen pixels: a row's height, the least and the greatest width.
@@ -57,8 +58,8 @@ class Offers(QObject):
         made = QListWidget(window)
         made.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         made.setObjectName("offers")
-        made.setAccessibleName("known phrases")
-        made.setToolTip("Known phrases: step with the down key and take one with Enter, or click it.")
+        made.setAccessibleName(worded("known phrases"))
+        made.setToolTip(worded("Known phrases: step with the down key and take one with Enter, or click it."))
         made.itemPressed.connect(lambda item: self._take(item.text()))
         return made
 

@@ -14,6 +14,7 @@ from ...core.passes.kinds import KINDS
 from ...core.passes.plan import Plan
 from ...core.passes.run import Step
 from ...core.passes.settings import PassSettings
+from ...core.worded import worded
 from ..document import Document
 from ..draft import MOST_AGAIN, MOST_TAKES, Draft
 from ..look.look import Look
@@ -53,17 +54,17 @@ class PassColumn(QWidget):
         self.document, self._pack = document, pack
         self.kinds: dict[str, QToolButton] = {}
         self.askers: dict[str, QToolButton] = {}
-        self.takes = whole_number(1, MOST_TAKES, "How many takes, with rising seeds.", "takes")
+        self.takes = whole_number(1, MOST_TAKES, worded("How many takes, with rising seeds."), worded("takes"))
         self.again = whole_number(
             0,
             MOST_AGAIN,
-            "How often, in each take, what missed its outline gets another chance by itself, painted from nearer. 0: not.",
-            "again",
+            worded("How often, in each take, what missed its outline gets another chance by itself, painted from nearer. 0: not."),
+            worded("again"),
         )
         self.fresh = QToolButton()
-        self.fresh.setText("next")
-        self.fresh.setToolTip("Go on to seeds not yet used by these takes (N)")
-        self.mask_hint = hint("Paint the mask on the sheet: press M, then drag. X turns the brush into an eraser.")
+        self.fresh.setText(worded("next"))
+        self.fresh.setToolTip(worded("Go on to seeds not yet used by these takes (N)"))
+        self.mask_hint = hint(worded("Paint the mask on the sheet: press M, then drag. X turns the brush into an eraser."))
         plain = PassSettings()
         self._usual = (
             plain if pack is None else replace(plain, steps=pack.info.steps, guidance=pack.info.guidance, spacing=pack.info.spacing)
@@ -96,14 +97,14 @@ class PassColumn(QWidget):
 
     def _lay(self) -> None:
         layout = QVBoxLayout()
-        layout.addWidget(heading("Pass"))
+        layout.addWidget(heading(worded("Pass")))
         layout.addLayout(self._kind_rows())
         layout.addWidget(self.mask_hint)
         first, rest = self._settings_grids()
         layout.addLayout(first)
         self.fold = Fold(rest)
         layout.addWidget(self.fold)
-        layout.addWidget(heading("Forecast"))
+        layout.addWidget(heading(worded("Forecast")))
         layout.addWidget(self.forecast)
         layout.addWidget(self.warnings)
         layout.addStretch(1)
@@ -119,8 +120,8 @@ class PassColumn(QWidget):
             b = QToolButton()
             b.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             b.setObjectName("tool")
-            b.setText(kind.title)
-            b.setToolTip(kind.tip)
+            b.setText(worded(kind.title))
+            b.setToolTip(worded(kind.tip))
             b.setCheckable(True)
             group.addButton(b)
             rows.addWidget(b, i // KINDS_A_ROW, i % KINDS_A_ROW)
@@ -155,7 +156,7 @@ class PassColumn(QWidget):
         return made
 
     def _asker(self, name: str) -> QToolButton:
-        b = small_button("?", f"What does {name} do? Paints this pass at several values with the same seed, to compare")
+        b = small_button("?", worded("What does {0} do? Paints this pass at several values with the same seed, to compare", name))
         b.setObjectName("tiny")
         b.clicked.connect(partial(self.shown_wanted.emit, name))
         self.askers[name] = b
@@ -182,12 +183,12 @@ class PassColumn(QWidget):
     def _set(self, **values: object) -> None:
         name = next(iter(values))
         new = replace(self.document.draft, **values)  # type: ignore[arg-type]
-        self.document.set_draft(new, f"{name} of the pass", f"draft {name}")
+        self.document.set_draft(new, worded("{0} of the pass", name), f"draft {name}")
 
     def _change(self, name: str, value: object) -> None:
         # Numbers turned step by step are one edit; words said twice are two.
-        merge = "" if name in ("words", "avoid") else f"draft {name}"
-        self.document.set_draft(self.document.draft.with_value(name, value), f"{self._rows[name].label} of the pass", merge)
+        merge = "" if name in ("words", "avoid") else worded("draft {0}", name)
+        self.document.set_draft(self.document.draft.with_value(name, value), worded("{0} of the pass", self._rows[name].label), merge)
 
     def _typing(self) -> None:
         if self.words.hasFocus() or self.avoid.hasFocus():
@@ -220,15 +221,25 @@ class PassColumn(QWidget):
     def _told(self, d: Draft) -> str:
         """In a line what is set in the fold; what is not as the pack recommends stands out."""
         usual, s, fields = self._usual, d.settings, d.fields
-        said = [f"seed {s.seed}"]
+        said = [worded("seed {0}", s.seed)]
         for name, plain in (("steps", usual.steps), ("guidance", usual.guidance), ("method", usual.method), ("sampler", usual.sampler)):
-            text = f"{s.steps} steps" if name == "steps" else f"guidance {s.guidance:g}" if name == "guidance" else self._choice(name)
+            text = (
+                worded("{0} steps", s.steps)
+                if name == "steps"
+                else worded("guidance {0:g}", s.guidance)
+                if name == "guidance"
+                else self._choice(name)
+            )
             said.append(f"<b>{text}</b>" if getattr(s, name) != plain else text)
         said += [f"<b>{self._rows[n].label} {getattr(s, n):g}</b>" for n in ("spacing", "detail", "margin") if self._differs(n, d)]
-        said += [f"<b>no {text}</b>" for n, text in (("figures", "figures"), ("carry_detail", "fine detail")) if self._differs(n, d)]
-        said += [f"<b>avoids {escaped(d.avoid)}</b>"] if d.avoid and "avoid" in fields else []
-        said += [f"<b>again {d.again}</b>"] if d.again and d.of_kind.hears_elements else []
-        said += ["<b>small things nearer</b>"] if d.small_nearer and "small_nearer" in fields else []
+        said += [
+            worded("<b>no {0}</b>", text)
+            for n, text in (("figures", "figures"), ("carry_detail", worded("fine detail")))
+            if self._differs(n, d)
+        ]
+        said += [worded("<b>avoids {0}</b>", escaped(d.avoid))] if d.avoid and "avoid" in fields else []
+        said += [worded("<b>again {0}</b>", d.again)] if d.again and d.of_kind.hears_elements else []
+        said += [worded("<b>small things nearer</b>")] if d.small_nearer and "small_nearer" in fields else []
         return " · ".join(said)
 
     def _choice(self, name: str) -> str:

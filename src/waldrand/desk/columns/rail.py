@@ -8,6 +8,7 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QAction, QActionGroup
 from PyQt6.QtWidgets import QFrame, QToolButton, QVBoxLayout, QWidget
 
+from ...core.worded import worded
 from ..look.look import Look
 from ..look.signs import SIDE, sign
 from ..sheet_view.view import SheetView
@@ -35,14 +36,15 @@ class Rail(QWidget):
             if group and hand.group != group:
                 self._column.addWidget(self._line())
             group = hand.group
-            action = QAction(hand.title, self)
+            title, tip = worded(hand.title), worded(hand.tip)
+            action = QAction(title, self)
             action.setCheckable(True)
             action.setShortcut(hand.shortcut)
-            action.setToolTip(f"{hand.title}: {hand.tip[:1].lower()}{hand.tip[1:]} ({hand.shortcut})")
+            action.setToolTip(f"{title}: {tip[:1].lower()}{tip[1:]} ({hand.shortcut})")
             action.triggered.connect(partial(view.set_tool, name))
             choice.addAction(action)
             self.tools[name] = action
-            self._buttons.append(self._button(action, hand.title))
+            self._buttons.append(self._button(action, title))
             self._column.addWidget(self._buttons[-1])
         self._column.addStretch(1)
         self.tools[view.tool].setChecked(True)

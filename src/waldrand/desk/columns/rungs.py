@@ -11,6 +11,7 @@ from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QTransform
 from ...core.values.element import Element
 from ...core.values.layers import Layer
 from ...core.values.outline import Outline
+from ...core.worded import worded
 from ..look.images import thumbnail
 from ..look.look import HATCHES, element_colour
 from ..sheet_view.picture_items import outline_path
@@ -48,7 +49,7 @@ class Rung:
 
 def of_element(e: Element, index: int, figure: Outline | None, gauge: tuple[float, bool] | None, landed: bool | None) -> Rung:
     """An element's row."""
-    marks = [m for on, m in ((e.hold, "held"), (e.locked, "locked"), (not e.visible, "left out")) if on]
+    marks = [m for on, m in ((e.hold, "held"), (e.locked, "locked"), (not e.visible, worded("left out"))) if on]
     words = e.words or e.name
     text = words + (f"  ({', '.join(marks)})" if marks else "")
     switches = (

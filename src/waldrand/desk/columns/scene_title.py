@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QToolButton, QVBox
 from ...core.fields import fields_of
 from ...core.packs import Pack
 from ...core.values.element import SceneWords
+from ...core.worded import worded
 from ..document import Document, State
 from .widgets import labelled, number_for, show_number
 from .words_field import WordsField
@@ -26,22 +27,30 @@ class SceneTitle(QWidget):
         self.setObjectName("panel")
         self.setFixedHeight(HEIGHT)
         self.document = document
-        tip = "The scene: words for the whole picture, set apart by commas."
-        self.words = WordsField("The scene, like: starry night, meadow, forest", tip, "scene words", pack, True)
+        tip = worded("The scene: words for the whole picture, set apart by commas.")
+        self.words = WordsField(worded("The scene, like: starry night, meadow, forest"), tip, worded("scene words"), pack, True)
         self.house = WordsField(
-            "house words: style, light, quality", "House words: style, light or quality, added to every element.", "house words", pack, True
+            worded("house words: style, light, quality"),
+            worded("House words: style, light or quality, added to every element."),
+            worded("house words"),
+            pack,
+            True,
         )
         self.words.setObjectName("title")
-        self.avoid = WordsField("nothing in particular", "Words that guidance leads away from, everywhere.", "scene avoid words", pack)
-        self.house_avoid = WordsField("avoided everywhere", "House words to avoid, in every picture.", "house avoid words", pack)
-        self.weight = number_for(replace(fields_of(SceneWords)["weight"], tip=WEIGHT_TIP), "scene weight")
+        self.avoid = WordsField(
+            worded("nothing in particular"), worded("Words that guidance leads away from, everywhere."), worded("scene avoid words"), pack
+        )
+        self.house_avoid = WordsField(
+            worded("avoided everywhere"), worded("House words to avoid, in every picture."), worded("house avoid words"), pack
+        )
+        self.weight = number_for(replace(fields_of(SceneWords)["weight"], tip=WEIGHT_TIP), worded("scene weight"))
         for field in (self.words, self.house):
             field.most_rows = ROWS
         self.more = QToolButton()
         self.more.setText("⋯")
         self.more.setCheckable(True)
-        self.more.setAccessibleName("more about the scene")
-        self.more.setToolTip("What the scene and the house avoid, and the scene's weight")
+        self.more.setAccessibleName(worded("more about the scene"))
+        self.more.setToolTip(worded("What the scene and the house avoid, and the scene's weight"))
         row = QHBoxLayout(self)
         row.setContentsMargins(8, 2, 8, 2)
         row.setSpacing(6)
@@ -58,18 +67,20 @@ class SceneTitle(QWidget):
         column = QVBoxLayout(self.panel)
         column.setContentsMargins(10, 8, 10, 8)
         grid = QGridLayout()
-        labelled(grid, ("scene avoids", self.avoid), ("house avoids", self.house_avoid), ("scene weight", self.weight))
+        labelled(
+            grid, (worded("scene avoids"), self.avoid), (worded("house avoids"), self.house_avoid), (worded("scene weight"), self.weight)
+        )
         column.addLayout(grid)
         self.panel.hide()
 
     def _connect(self) -> None:
-        self.words.said.connect(lambda t: self._say("scene words", words=t, emphasis=self.words.spans))
-        self.avoid.said.connect(lambda t: self._say("scene avoid words", avoid=t))
-        self.house_avoid.said.connect(lambda t: self._say("house avoid words", house_avoid=t))
-        self.house.said.connect(lambda t: self._say("house words", house=t, house_emphasis=self.house.spans))
+        self.words.said.connect(lambda t: self._say(worded("scene words"), words=t, emphasis=self.words.spans))
+        self.avoid.said.connect(lambda t: self._say(worded("scene avoid words"), avoid=t))
+        self.house_avoid.said.connect(lambda t: self._say(worded("house avoid words"), house_avoid=t))
+        self.house.said.connect(lambda t: self._say(worded("house words"), house=t, house_emphasis=self.house.spans))
         for field in (self.words, self.house, self.avoid, self.house_avoid):
             field.textChanged.connect(self._typing)
-        self.weight.valueChanged.connect(lambda v: self._say("scene weight", weight=v))
+        self.weight.valueChanged.connect(lambda v: self._say(worded("scene weight"), weight=v))
         self.more.toggled.connect(self.show_more)
         self.document.changed.connect(self._changed)
         self.document.replaced.connect(self.refresh)

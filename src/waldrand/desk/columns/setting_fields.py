@@ -10,6 +10,7 @@ from PyQt6.QtCore import QObject, QSignalBlocker, pyqtSignal
 
 from ...core.fields import Field
 from ...core.packs import Pack
+from ...core.worded import worded
 from .widgets import Dial, choice_for, number_for, show_checked, show_number, tick_for, whole_for
 from .words_field import WordsField
 
@@ -37,10 +38,10 @@ class FieldRow(QObject):
 
 def field_row(name: str, field: Field, pack: Pack | None, usual: float | None = None) -> FieldRow:
     """usual: what is shown for a number that may be left open."""
-    spoken = SPOKEN.get(name, field.label)
+    spoken = worded(SPOKEN.get(name, field.label))
     match field.read:
         case "words":
-            line = WordsField(EMPTY.get(name, ""), field.tip, spoken, pack)
+            line = WordsField(worded(EMPTY.get(name, "")), worded(field.tip), spoken, pack)
             row = FieldRow(field.label, line, line.show_text)
             line.said.connect(row.changed.emit)
         case "flag":
@@ -61,7 +62,7 @@ def field_row(name: str, field: Field, pack: Pack | None, usual: float | None = 
             row = FieldRow(field.label, whole, lambda v: show_number(whole, v))
             whole.valueChanged.connect(row.changed.emit)
         case _ if (field.least, field.most) == (0, 1):
-            dial = Dial(field.tip, spoken, step=field.step, decimals=field.decimals)
+            dial = Dial(worded(field.tip), spoken, step=field.step, decimals=field.decimals)
             row = FieldRow(field.label, dial, dial.show_value)
             dial.turned.connect(row.changed.emit)
         case _:

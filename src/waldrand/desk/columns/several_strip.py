@@ -13,6 +13,7 @@ from ...core.fields import fields_of
 from ...core.refused import Refused
 from ...core.values.element import Element
 from ...core.values.shaping import Edge
+from ...core.worded import worded
 from ..document import Document
 from ..look.look import Look
 from ..look.signs import sign
@@ -36,10 +37,13 @@ class SeveralStrip(Floating):
         self.setFixedWidth(WIDTH)
         self.swatch.setObjectName("grip")
         self.what = QLabel()
-        self.remove = small_button("✕", "Delete them (Delete)")
+        self.remove = small_button("✕", worded("Delete them (Delete)"))
         self.remove.clicked.connect(lambda _: delete())
-        self.numbers = {name: WordsField("differ", f"{FIELDS[name].tip} For all of them.", f"{name} of all") for name in NUMBERS}
-        self.ticks = {name: QCheckBox(FIELDS[name].label) for name in TICKS}
+        self.numbers = {
+            name: WordsField(worded("differ"), worded("{0} For all of them.", worded(FIELDS[name].tip)), worded("{0} of all", name))
+            for name in NUMBERS
+        }
+        self.ticks = {name: QCheckBox(worded(FIELDS[name].label)) for name in TICKS}
         self.aligns: dict[Edge, QToolButton] = {}
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 6, 8, 7)
@@ -61,7 +65,7 @@ class SeveralStrip(Floating):
         grid = QGridLayout()
         grid.setVerticalSpacing(1)
         for i, (name, field) in enumerate(self.numbers.items()):
-            faint = QLabel(name)
+            faint = QLabel(worded(name))
             faint.setObjectName("faint")
             grid.addWidget(faint, 0, i)
             grid.addWidget(field, 1, i)
@@ -71,8 +75,8 @@ class SeveralStrip(Floating):
     def _tick_row(self) -> QHBoxLayout:
         row = QHBoxLayout()
         for name, box in self.ticks.items():
-            box.setToolTip(f"{FIELDS[name].tip} For all of them.")
-            box.setAccessibleName(f"{FIELDS[name].label}, all of them")
+            box.setToolTip(worded("{0} For all of them.", worded(FIELDS[name].tip)))
+            box.setAccessibleName(worded("{0}, all of them", FIELDS[name].label))
             # A press on one that differs turns it on for all.
             box.clicked.connect(lambda _=False, name=name: self._tick(name))
             row.addWidget(box)
@@ -87,8 +91,8 @@ class SeveralStrip(Floating):
             button.setObjectName("rail")
             button.setFixedSize(SIGN + 10, SIGN + 10)
             button.setIconSize(QSize(SIGN, SIGN))
-            button.setToolTip(f"Lay them along one line: {edge}")
-            button.setAccessibleName(f"align {edge}")
+            button.setToolTip(worded("Lay them along one line: {0}", edge))
+            button.setAccessibleName(worded("align {0}", edge))
             button.clicked.connect(lambda _=False, edge=edge: align(edge))
             row.addWidget(button)
             self.aligns[edge] = button
@@ -118,7 +122,7 @@ class SeveralStrip(Floating):
         sheet = self.document.sheet
         for e in values:
             sheet = sheet.with_element(e)
-        self.document.edit(sheet, f"{what} of {len(values)} elements")
+        self.document.edit(sheet, worded("{0} of {1} elements", what, len(values)))
 
     def _set_number(self, name: str, text: str) -> None:
         """One value for all; empty: the pass's strength, and nothing changes where there is none to fall back to."""
@@ -134,7 +138,7 @@ class SeveralStrip(Floating):
             changed: dict[str, float | None] = {name: value}
             self._edit(name, [replace(e, **changed) for e in chosen])  # type: ignore[arg-type]
         except (ValueError, Refused) as error:
-            self.view.said.emit(str(error) if isinstance(error, Refused) else f"“{text}” is no number for the {name}.")
+            self.view.said.emit(str(error) if isinstance(error, Refused) else worded("“{0}” is no number for the {1}.", text, name))
             self.refresh()
 
     def _tick(self, name: str) -> None:
@@ -159,10 +163,10 @@ class SeveralStrip(Floating):
         if len(chosen) < 2:
             self.hide()
             return
-        self.what.setText(f"{len(chosen)} elements")
+        self.what.setText(worded("{0} elements", len(chosen)))
         for name, field in self.numbers.items():
             common = self._common(name)
-            field.setPlaceholderText("differ" if common is None else "the pass's")
+            field.setPlaceholderText(worded("differ") if common is None else worded("the pass's"))
             field.show_text(common or "")
         for name, box in self.ticks.items():
             on = {getattr(e, name) for e in chosen}

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QLineEdit
 from simpleeval import SimpleEval
 
 from ...core.refused import Refused
+from ...core.worded import worded
 
 LONGEST = 60
 
@@ -27,9 +28,9 @@ def worked_out(text: str, whole: float) -> float:
             sums.eval(re.sub(r"(\d+(?:\.\d+)?)\s*%", rf"(\1 * {whole / 100!r})", text.replace(",", ".").replace("×", "*").strip()))
         )
     except Exception as error:  # simpleeval raises its own and Python's, for any nonsense typed
-        raise Refused(f"“{text}” is not a length: write a number, a sum like 640 * 5/4, or a share like 50%.") from error
+        raise Refused(worded("“{0}” is not a length: write a number, a sum like 640 * 5/4, or a share like 50%.", text)) from error
     if not abs(value) < 1e6:
-        raise Refused(f"“{text}” is far too large.")
+        raise Refused(worded("“{0}” is far too large.", text))
     return value
 
 
@@ -40,7 +41,7 @@ class SizeField(QLineEdit):
 
     def __init__(self, tip: str, name: str, least: float = -1e5) -> None:
         super().__init__()
-        self._tip = f"{tip} Sums (640 * 5/4) and shares (50%) are worked out."
+        self._tip = worded("{0} Sums (640 * 5/4) and shares (50%) are worked out.", tip)
         self.setToolTip(self._tip)
         self.setAccessibleName(name)
         self.setMinimumWidth(40)
@@ -57,9 +58,9 @@ class SizeField(QLineEdit):
         try:
             value = worked_out(self.text(), self.whole)
             if value < self._least:
-                raise Refused(f"At least {self._least:g}.")
+                raise Refused(worded("At least {0:g}.", self._least))
         except Refused as error:
-            self.setToolTip(f"{self.text()} was put back: {error}")
+            self.setToolTip(worded("{0} was put back: {1}", self.text(), error))
             value = self.value
             self.setText(f"{value:g}")
             return

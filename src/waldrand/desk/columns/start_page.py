@@ -8,6 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from ...core.worded import worded
 from ..document import Document
 from ..look.look import PARCHMENT
 from ..sheet_view.view import SheetView
@@ -33,17 +34,17 @@ class StartPage(QWidget):
         super().__init__(view.viewport())
         self._document, self._view, self._recent, self._begun = document, view, recent, False
         self.setObjectName("start")
-        self.setAccessibleName("an empty sheet")
+        self.setAccessibleName(worded("an empty sheet"))
         self.setFixedWidth(WIDTH)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         column = QVBoxLayout(self)
         column.setContentsMargins(20, 16, 20, 16)
         column.setSpacing(8)
-        title = QLabel("An empty sheet")
+        title = QLabel(worded("An empty sheet"))
         title.setObjectName("title")
         column.addWidget(title)
         for i, text in enumerate(STEPS):
-            step = QLabel(f"{i + 1}.&nbsp; {text}")
+            step = QLabel(f"{i + 1}.&nbsp; {worded(text)}")
             step.setTextFormat(Qt.TextFormat.RichText)
             step.setWordWrap(True)
             column.addWidget(step)
@@ -51,7 +52,7 @@ class StartPage(QWidget):
         self.files = QLabel()
         self.files.setTextFormat(Qt.TextFormat.RichText)
         self.files.setWordWrap(True)
-        self.files.setAccessibleName("files opened lately")
+        self.files.setAccessibleName(worded("files opened lately"))
         self.files.setTextInteractionFlags(Qt.TextInteractionFlag.LinksAccessibleByMouse | Qt.TextInteractionFlag.LinksAccessibleByKeyboard)
         self.files.linkActivated.connect(lambda name: self.file_wanted.emit(Path(name)))
         column.addWidget(self.files)
@@ -64,10 +65,10 @@ class StartPage(QWidget):
     def _buttons(self) -> QHBoxLayout:
         row = QHBoxLayout()
         for text, tip, wanted in (
-            ("Open the demo", "A sheet with five things laid out, ready to run.", self.demo_wanted),
-            ("Open…", "Open a sheet, a layout or a picture (Ctrl+O).", self.open_wanted),
+            (worded("Open the demo"), worded("A sheet with five things laid out, ready to run."), self.demo_wanted),
+            ("Open…", worded("Open a sheet, a layout or a picture (Ctrl+O)."), self.open_wanted),
         ):
-            button = QPushButton(text)
+            button = QPushButton(worded(text))
             button.setToolTip(tip)
             button.setAutoDefault(False)
             button.clicked.connect(lambda _=False, wanted=wanted: wanted.emit())
@@ -94,7 +95,7 @@ class StartPage(QWidget):
             return
         if not self.isVisible():
             names = [f'<a style="color: {PARCHMENT.link}" href="{path}">{path.name}</a>' for path in self._recent()[:MOST]]
-            self.files.setText("Lately: " + " · ".join(names))
+            self.files.setText(worded("Lately: ") + " · ".join(names))
             self.files.setVisible(bool(names))
         port = self._view.viewport()
         assert port is not None

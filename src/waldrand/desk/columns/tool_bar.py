@@ -6,6 +6,7 @@ from typing import get_args
 
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QLabel, QToolButton, QWidget
 
+from ...core.worded import worded
 from ..sheet_view.laying_out import Joining
 from ..sheet_view.view import SheetView
 from .widgets import Dial
@@ -40,17 +41,19 @@ class ToolBar(QFrame):
     def _brush_part(self) -> QWidget:
         part, row = _part()
         brush = self._view.brush
-        self.radius = Dial("Brush radius in sheet pixels (Q smaller, W larger).", "brush size", 1, 500, 5, 0)
-        self.softness = Dial("Soft edge of the brush, 0 to 1 (Shift+Q harder, Shift+W softer).", "brush softness", 0, 1, 0.1, 2)
+        self.radius = Dial(worded("Brush radius in sheet pixels (Q smaller, W larger)."), worded("brush size"), 1, 500, 5, 0)
+        self.softness = Dial(
+            worded("Soft edge of the brush, 0 to 1 (Shift+Q harder, Shift+W softer)."), worded("brush softness"), 0, 1, 0.1, 2
+        )
         for dial, label in ((self.radius, "size"), (self.softness, "softness")):
             dial.setFixedWidth(150)
-            row.addWidget(QLabel(label))
+            row.addWidget(QLabel(worded(label)))
             row.addWidget(dial)
-        self.eraser = QCheckBox("eraser")
-        self.eraser.setToolTip("Take away instead of adding (X)")
+        self.eraser = QCheckBox(worded("eraser"))
+        self.eraser.setToolTip(worded("Take away instead of adding (X)"))
         self.clear_mask = QToolButton()
-        self.clear_mask.setText("clear mask")
-        self.clear_mask.setToolTip("Empty the mask")
+        self.clear_mask.setText(worded("clear mask"))
+        self.clear_mask.setToolTip(worded("Empty the mask"))
         row.addWidget(self.eraser)
         row.addWidget(self.clear_mask)
         self.radius.turned.connect(lambda r: brush.set(radius=r))
@@ -61,11 +64,11 @@ class ToolBar(QFrame):
     def _shape_part(self) -> QWidget:
         part, row = _part()
         self.joining = QComboBox()
-        self.joining.setAccessibleName("what a drawn outline becomes")
-        self.joining.setToolTip("What a drawn outline becomes (J goes on to the next).")
+        self.joining.setAccessibleName(worded("what a drawn outline becomes"))
+        self.joining.setToolTip(worded("What a drawn outline becomes (J goes on to the next)."))
         for joining in get_args(Joining):
-            self.joining.addItem(JOINING[joining], joining)
-        row.addWidget(QLabel("drawn outlines count"))
+            self.joining.addItem(worded(JOINING[joining]), joining)
+        row.addWidget(QLabel(worded("drawn outlines count")))
         row.addWidget(self.joining)
         self.joining.currentIndexChanged.connect(lambda _: setattr(self._view.laying, "joining", self.joining.currentData()))
         return part

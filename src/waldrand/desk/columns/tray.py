@@ -17,6 +17,7 @@ from ...core.passes.take import Take
 from ...core.seen.score import Score
 from ...core.values.element import Element
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ..look.images import thumbnail, to_image
 from .take_delegate import PICTURE, Landed, TakeDelegate
 from .widgets import hint
@@ -54,18 +55,29 @@ class TrayTake:
     def settings(self) -> str:
         """The settings it was made with, in a line."""
         s = self.plan.request.settings
-        finer = "" if s.detail == 1 else f", detail {s.detail:g}"
-        return f"{self.plan.steps} steps, guidance {s.guidance:g}, {METHOD_NAMES[self.plan.method]}, {SAMPLER_NAMES[s.sampler]}{finer}"
+        finer = "" if s.detail == 1 else worded(", detail {0:g}", s.detail)
+        return worded(
+            "{0} steps, guidance {1:g}, {2}, {3}{4}",
+            self.plan.steps,
+            s.guidance,
+            METHOD_NAMES[self.plan.method],
+            SAMPLER_NAMES[s.sampler],
+            finer,
+        )
 
     @property
     def label(self) -> str:
         kind, strength = self.plan.kind, self.plan.request.settings.strength
         at = "" if kind.begins == strength == 1 else f" at {strength:.2f}"
         signs = "".join(sign for on, sign in ((self.kept, " ✓"), (self.marked, " ★")) if on)
-        last = "" if self.placed is None else f"\nplaced {self.placed:.0f}" + (" !" if any(not s.landed for s in self.scores) else "")
+        last = (
+            ""
+            if self.placed is None
+            else worded("\nplaced {0:.0f}", self.placed) + (" !" if any(not s.landed for s in self.scores) else "")
+        )
         if self.older:
-            last = "\nolder layout"
-        return f"{self.special or kind.name + at}\nseed {self.take.seed}{signs}{last}"
+            last = worded("\nolder layout")
+        return worded("{0}\nseed {1}{2}{3}", self.special or kind.name + at, self.take.seed, signs, last)
 
 
 #: What of an element the model is told.
@@ -98,10 +110,12 @@ class _List(QListWidget):
         self.setSpacing(4)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAsNeeded)
         self.setVerticalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.setAccessibleName("takes")
+        self.setAccessibleName(worded("takes"))
         self.setToolTip(
-            "Takes of this sitting. Click to look at one on the sheet, or press and move sideways to scrub; comma and full stop step "
-            "through them; hold B to see before; C compares two with a line; Ctrl and drag takes a picture out."
+            worded(
+                "Takes of this sitting. Click to look at one on the sheet, or press and move sideways to scrub; comma and full "
+                "stop step through them; hold B to see before; C compares two with a line; Ctrl and drag takes a picture out."
+            )
         )
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -181,14 +195,17 @@ class Tray(QWidget):
         self._forming: QListWidgetItem | None = None
         self.list = _List()
         self.empty = hint(
-            "Takes appear here when a pass has run. Step through them with the comma and full-stop keys, hold B to see the sheet "
-            "before, and press K to keep one as a patch."
+            worded(
+                "Takes appear here when a pass has run. Step through them with the comma and full-stop keys, hold B to see the "
+                "sheet before, and press K to keep one as a patch."
+            )
         )
         self._make_buttons()
+        names = {self.mark: worded("Mark"), self.sheet: worded("All takes")}
         buttons = QGridLayout()
         buttons.setSpacing(4)
         for i, b in enumerate((self.keep, self.drop, self.reuse, self.reroll, self.sheet, self.mark)):
-            b.setAccessibleName({"★": "Mark", "All": "All takes"}.get(b.text(), b.text()))
+            b.setAccessibleName(names.get(b, b.text()))
             buttons.addWidget(b, i // 2, i % 2)
         column = QVBoxLayout()
         column.addLayout(buttons)
@@ -214,21 +231,24 @@ class Tray(QWidget):
         self._refresh()
 
     def _make_buttons(self) -> None:
-        self.keep = QPushButton("Keep")
-        self.keep.setToolTip("Keep the take on the sheet as a patch (K); Shift+K keeps only what the mask covers")
-        self.drop = QPushButton("Drop")
-        self.drop.setToolTip("Drop this take from the tray (D); Shift+D brings back what was dropped last")
-        self.reuse = QPushButton("Use")
-        self.reuse.setToolTip("Set the next pass to this take's seed and settings (U)")
-        self.reroll = QPushButton("Re-roll")
+        self.keep = QPushButton(worded("Keep"))
+        self.keep.setToolTip(worded("Keep the take on the sheet as a patch (K); Shift+K keeps only what the mask covers"))
+        self.drop = QPushButton(worded("Drop"))
+        self.drop.setToolTip(worded("Drop this take from the tray (D); Shift+D brings back what was dropped last"))
+        self.reuse = QPushButton(worded("Use"))
+        self.reuse.setToolTip(worded("Set the next pass to this take's seed and settings (U)"))
+        self.reroll = QPushButton(worded("Re-roll"))
         self.reroll.setToolTip(
-            "The same again with another seed (T): inside the chosen elements only, or the whole when none is chosen. "
-            "Shift+T: another chance for what missed its outline. Ctrl+T: the chosen elements painted from nearer, with many pixels each"
+            worded(
+                "The same again with another seed (T): inside the chosen elements only, or the whole when none is chosen. "
+                "Shift+T: another chance for what missed its outline. Ctrl+T: the chosen elements painted from nearer, with many "
+                "pixels each"
+            )
         )
-        self.sheet = QPushButton("All")
-        self.sheet.setToolTip("See all takes side by side (Y)")
+        self.sheet = QPushButton(worded("All"))
+        self.sheet.setToolTip(worded("See all takes side by side (Y)"))
         self.mark = QPushButton("★")
-        self.mark.setToolTip("Mark this take (V); unmarked ones can be dropped together from the Takes menu")
+        self.mark.setToolTip(worded("Mark this take (V); unmarked ones can be dropped together from the Takes menu"))
 
     def sizeHint(self) -> QSize:
         return QSize(400, HEIGHT)

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ...core.fields import Field
+from ...core.worded import worded
 
 #: What is turned in the window stays within this.
 MOST_TURNED = 999.0
@@ -42,7 +43,7 @@ def labelled(grid: QGridLayout, *rows: tuple[str, QWidget]) -> dict[str, QLabel]
     """Rows of a faint label and its field; returns the labels by their text."""
     labels = {}
     for r, (text, field) in enumerate(rows):
-        labels[text] = QLabel(text)
+        labels[text] = QLabel(worded(text))
         labels[text].setObjectName("faint")
         grid.addWidget(labels[text], r, 0)
         grid.addWidget(field, r, 1)
@@ -92,7 +93,7 @@ def _prepare(box: QAbstractSpinBox, tip: str, name: str) -> None:
     box.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
     box.setMinimumWidth(44)
     box.setKeyboardTracking(False)
-    box.setToolTip(f"{tip} Type it, or use the up and down keys.")
+    box.setToolTip(worded("{0} Type it, or use the up and down keys.", tip))
     box.setAccessibleName(name)
     # The wheel scrolls the column; it must not change numbers on the way.
     box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -117,16 +118,16 @@ def whole_number(least: int, most: int, tip: str, name: str) -> QSpinBox:
 
 def number_for(field: Field, name: str) -> QDoubleSpinBox:
     """A number as its field says it may be, turned by at most what the window has room for."""
-    return number(field.least, min(field.most, MOST_TURNED), field.step, field.decimals, field.tip, name)
+    return number(field.least, min(field.most, MOST_TURNED), field.step, field.decimals, worded(field.tip), name)
 
 
 def whole_for(field: Field, name: str) -> QSpinBox:
-    return whole_number(int(field.least), int(field.most), field.tip, name)
+    return whole_number(int(field.least), int(field.most), worded(field.tip), name)
 
 
 def tick_for(field: Field, name: str = "") -> QCheckBox:
-    box = QCheckBox(field.label)
-    box.setToolTip(field.tip)
+    box = QCheckBox(worded(field.label))
+    box.setToolTip(worded(field.tip))
     if name:
         box.setAccessibleName(name)
     return box
@@ -134,10 +135,10 @@ def tick_for(field: Field, name: str = "") -> QCheckBox:
 
 def choice_for(field: Field, name: str) -> QComboBox:
     box = QComboBox()
-    box.setToolTip(field.tip)
+    box.setToolTip(worded(field.tip))
     box.setAccessibleName(name)
     for value, text in field.choices:
-        box.addItem(text, value)
+        box.addItem(worded(text), value)
     box.setMinimumWidth(60)
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     return box
@@ -155,7 +156,7 @@ class Dial(QWidget):
         self.slider.setRange(0, 100)
         self.slider.setToolTip(tip)
         self.slider.setAccessibleName(name)
-        self.box = number(least, most, step, decimals, tip, f"{name}, typed")
+        self.box = number(least, most, step, decimals, tip, worded("{0}, typed", name))
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.addWidget(self.slider, 1)

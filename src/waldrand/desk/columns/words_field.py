@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QPlainTextEdit, QSizePolicy
 from ...core.packs import Pack
 from ...core.values.element import phrases
 from ...core.values.emphasis import STEP, Span, carried, emphasised, located_phrases, weighed_phrases
+from ...core.worded import worded
 from .offers import Offers, unknown_in
 
 #: Screen pixels round the words, and round the border of the field.
@@ -23,7 +24,7 @@ EMPHASIS_TIP = " Ctrl+Up and Ctrl+Down (or the wheel with Ctrl) make the phrase 
 
 
 class WordsField(QPlainTextEdit):
-    """said(text) comes when it is left, Enter is pressed or an emphasis changes; `spans` are the emphasis then. editingFinished()
+    """worded(text) comes when it is left, Enter is pressed or an emphasis changes; `spans` are the emphasis then. editingFinished()
     comes when it is left or Enter is pressed, returnPressed() with Enter only.
 
     pack: whose words are completed and checked; None for a field that is no prompt.
@@ -134,7 +135,9 @@ class WordsField(QPlainTextEdit):
         if self._pack is None:
             return
         strange = [u for p in phrases(self.text()) for u in self._pack.read(p)[1]]
-        said = [f"“{u.word}” is not known" + (f"; nearest: {', '.join(u.nearest)}" if u.nearest else "") for u in strange]
+        said = [
+            worded("“{0}” is not known", u.word) + (worded("; nearest: {0}", ", ".join(u.nearest)) if u.nearest else "") for u in strange
+        ]
         self.setToolTip("\n".join([self.tip, *said]))
 
     def offered(self) -> list[str]:

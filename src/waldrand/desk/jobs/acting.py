@@ -9,6 +9,7 @@ from ...core.refused import Refused
 from ...core.values.element import Element
 from ...core.values.outline import Outline
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ..dialogs import Dialogs
 from ..document import Document
 from ..sheet_view.view import SheetView
@@ -32,7 +33,7 @@ class Acting:
         """Changes every chosen element that is not locked."""
         sheet, names = self.document.sheet, self._names()
         if not self.chosen:
-            self.say("Choose an element first: click it on the sheet.")
+            self.say(worded("Choose an element first: click it on the sheet."))
             return
         try:
             for e in self.chosen:

@@ -18,6 +18,7 @@ from ...core.values.dividing import divide
 from ...core.values.element import Element
 from ...core.values.layers import PictureLayer
 from ...core.values.shaping import Edge, aligned
+from ...core.worded import worded
 from ..columns.element_strip import move_element
 from ..look.images import from_image, to_image
 from .acting import Acting
@@ -34,7 +35,7 @@ class Arranging(Acting):
         for e in self.chosen:
             sheet = sheet.without_element(e.key)
         if names:
-            self.document.edit(sheet, f"delete {names}")
+            self.document.edit(sheet, worded("delete {0}", names))
 
     def edit_words(self) -> None:
         if self.view.selection.selected is not None:
@@ -56,7 +57,7 @@ class Arranging(Acting):
 
     def duplicate(self) -> None:
         if self.chosen:
-            self._add(self.chosen, f"duplicate {self._names()}", SHIFT)
+            self._add(self.chosen, worded("duplicate {0}", self._names()), SHIFT)
 
     def copy(self) -> None:
         """Chosen elements, or without any the picture that is seen, to the clipboard."""
@@ -70,7 +71,7 @@ class Arranging(Acting):
         elif sheet.has_picture:
             data.setImageData(to_image(sheet.flatten()))
         else:
-            self.say("There is nothing to copy: choose elements, or paint a picture.")
+            self.say(worded("There is nothing to copy: choose elements, or paint a picture."))
             return
         clipboard.setMimeData(data)
 
@@ -87,41 +88,41 @@ class Arranging(Acting):
             try:
                 elements = [element_from_json(d) for d in taken_list(json.loads(data.data(ELEMENTS_MIME).data()), "The clipboard")]
             except (Refused, ValueError, RecursionError):
-                self.say("The elements on the clipboard are damaged.")
+                self.say(worded("The elements on the clipboard are damaged."))
                 return
-            self._add(elements, "paste elements", SHIFT)
+            self._add(elements, worded("paste elements"), SHIFT)
         elif data is not None and clipboard is not None and data.hasImage():
-            self.add_picture(from_image(clipboard.image()), "pasted picture")
+            self.add_picture(from_image(clipboard.image()), worded("pasted picture"))
         else:
-            self.say("There is no picture and no element on the clipboard.")
+            self.say(worded("There is no picture and no element on the clipboard."))
 
     def add_picture(self, pixels: np.ndarray, name: str) -> None:
         """A picture (h, w, 4) as a layer, in the middle of the sheet."""
         sheet = self.document.sheet
         h, w = pixels.shape[:2]
         layer = PictureLayer(sheet.next_key(), name, pixels, (sheet.width - w) // 2, (sheet.height - h) // 2)
-        self.document.edit(sheet.with_layer(layer), f"add “{name}”")
+        self.document.edit(sheet.with_layer(layer), worded("add “{0}”", name))
 
     def align(self, edge: Edge) -> None:
         """To one another; a single element to the sheet."""
         chosen = self.chosen
         if not chosen:
-            self.say("Choose an element first: click it on the sheet; Shift adds more.")
+            self.say(worded("Choose an element first: click it on the sheet; Shift adds more."))
             return
         sheet = self.document.sheet
         boxes = np.array([e.outline.box for e in chosen])
         whole = (0.0, 0.0, float(sheet.width), float(sheet.height))
         to = whole if len(chosen) == 1 else (*boxes[:, :2].min(0).tolist(), *boxes[:, 2:].max(0).tolist())
-        self._reshape(lambda o: o.with_box(aligned(o.box, to, edge)), f"align {edge}:")
+        self._reshape(lambda o: o.with_box(aligned(o.box, to, edge)), worded("align {0}:", edge))
 
     def divide(self) -> None:
         """By typed shares: the chosen element, or the sheet."""
         key = self.view.selection.selected
-        what = "the sheet" if key is None else f"“{self.document.sheet.element(key).name}”"
+        what = worded("the sheet") if key is None else f"“{self.document.sheet.element(key).name}”"
         shares = self._dialogs().shares(what)
         if shares is not None:
             across, down = shares
-            self._try(lambda: divide(self.document.sheet, across, down, key), f"divide {what}")
+            self._try(lambda: divide(self.document.sheet, across, down, key), worded("divide {0}", what))
 
     def give_places(self) -> None:
         """What the scene's words name becomes elements, each where such a thing is wont to be."""
@@ -129,9 +130,9 @@ class Arranging(Acting):
         if pack is None:
             return
         seed, most = self.document.draft.settings.seed, pack.info.elements
-        if self._try(lambda: with_places(before, places_of(pack), seed, most), "give places"):
+        if self._try(lambda: with_places(before, places_of(pack), seed, most), worded("give places")):
             self._choose(e.key for e in self.document.sheet.elements[len(before.elements) :])
-            self.say("Move and scale them as you like; Ctrl+Shift+L finds others.")
+            self.say(worded("Move and scale them as you like; Ctrl+Shift+L finds others."))
 
     def other_places(self) -> None:
         """The chosen elements, or all, go elsewhere, where such things are wont to be too."""
@@ -141,4 +142,4 @@ class Arranging(Acting):
         keys = frozenset(self.view.selection.keys) or frozenset(e.key for e in sheet.elements)
         # From every arrangement to another one, the same one each time.
         seed = zlib.crc32(repr([e.outline.box for e in sheet.elements]).encode())
-        self._try(lambda: placed_elsewhere(sheet, keys, places_of(pack), seed), "other places")
+        self._try(lambda: placed_elsewhere(sheet, keys, places_of(pack), seed), worded("other places"))

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QTimer
 
 from ...core.refused import Refused
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ...files.openraster import open_sheet
 from ..dialogs import Dialogs
 from ..document import Document
@@ -38,7 +39,7 @@ class Aside:
         try:
             self._safe = Safe.open()
         except OSError as error:
-            self.say(f"Unsaved work cannot be kept aside: {error}")
+            self.say(worded("Unsaved work cannot be kept aside: {0}", error))
         for left in self._safe.left:
             match self._dialogs().bring_back(left.stat().st_mtime):
                 case "bring":
@@ -62,7 +63,7 @@ class Aside:
             return False
         self.document.open(Sheet(opened.sheet.width, opened.sheet.height))
         # As an edit, so that it counts as unsaved.
-        self.document.edit_both(opened.sheet, draft, "bring back unsaved work")
+        self.document.edit_both(opened.sheet, draft, worded("bring back unsaved work"))
         self._tray.show(opened.takes)
         return True
 
@@ -91,7 +92,7 @@ class Aside:
     def _kept_aside(self) -> None:
         if self._keeper.error:
             self._aside = ()
-            self.say(f"Unsaved work could not be kept aside: {self._keeper.error}")
+            self.say(worded("Unsaved work could not be kept aside: {0}", self._keeper.error))
 
     def finish_autosave(self) -> None:
         """Blocks until what is being kept aside is written."""

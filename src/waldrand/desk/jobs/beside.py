@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.passes.run import Stopped
 from ...core.refused import Refused
+from ...core.worded import worded
 from ...log import mistake
 
 NO_MEMORY = "There is not enough memory for this. Close other programs and try again; nothing was lost."
@@ -131,6 +132,6 @@ class Beside(QObject):
         except MemoryError:
             errand.error = NO_MEMORY
         except BaseException as error:
-            errand.error = f"It could not be done. {mistake(error)}"
+            errand.error = worded("It could not be done. {0}", mistake(error))
         finally:
             self._came_back.emit(errand)

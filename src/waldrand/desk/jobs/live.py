@@ -20,6 +20,7 @@ from ...core.passes.speed import Speed
 from ...core.refused import Refused
 from ...core.values.frame import Rect
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ...log import LOG, mistake
 from ..columns.tray import Tray
 from ..document import Document, State
@@ -123,7 +124,7 @@ class Painter(QObject):
 
 
 class Live(QObject):
-    """Signals: switched(): it is on or off now, settled(): the hand may rest on what is shown, said(sentence)."""
+    """Signals: switched(): it is on or off now, settled(): the hand may rest on what is shown, worded(sentence)."""
 
     switched = pyqtSignal()
     settled = pyqtSignal()
@@ -212,7 +213,7 @@ class Live(QObject):
             self._took.append(seconds)
             if len(self._took) == SLOW_ONES and min(self._took) > SLOWEST:
                 self.switch(False)
-                self.said.emit("Live is off: this machine would show less than two pictures a second. F4 switches it on again.")
+                self.said.emit(worded("Live is off: this machine would show less than two pictures a second. F4 switches it on again."))
                 return
         self._view.canvas.show_live(picture, rect)
         self._sign.show_sign(True)

@@ -11,6 +11,7 @@ from ...core.values.colour_map import colour_map, colour_name, regions
 from ...core.values.element import Element
 from ...core.values.masks import Mask
 from ...core.values.shaping import drawn, painted
+from ...core.worded import worded
 from ...files.layout import fitted_mask
 from ...files.pictures import read_grey, read_picture, write_png
 from .acting import Acting
@@ -21,32 +22,32 @@ class Maps(Acting):
 
     def empty_mask(self) -> None:
         if self.document.sheet.mask is not None:
-            self.document.edit(replace(self.document.sheet, mask=None), "clear mask")
+            self.document.edit(replace(self.document.sheet, mask=None), worded("clear mask"))
 
     def mask_from_outline(self) -> None:
         sheet = self.document.sheet
         if not self.chosen:
-            self.say("Choose an element first; its outline becomes the mask.")
+            self.say(worded("Choose an element first; its outline becomes the mask."))
             return
         grey = np.maximum.reduce([drawn(e.outline, sheet.rect) for e in self.chosen])
-        self.document.edit(replace(sheet, mask=Mask.from_array(grey)), "mask from outline")
+        self.document.edit(replace(sheet, mask=Mask.from_array(grey)), worded("mask from outline"))
 
     def outline_from_mask(self) -> None:
         sheet = self.document.sheet
         if sheet.mask is None or sheet.mask.empty:
-            self.say("The mask is empty: paint one first.")
+            self.say(worded("The mask is empty: paint one first."))
             return
         self.view.laying.add_element(painted(sheet.mask.read(), sheet.rect))
 
     def take_mask(self, path: Path) -> None:
         """A grey picture as the mask, scaled to the sheet when it has another size."""
         sheet = self.document.sheet
-        self.document.edit(replace(sheet, mask=Mask.from_array(self._read_mask(path))), "load mask")
+        self.document.edit(replace(sheet, mask=Mask.from_array(self._read_mask(path))), worded("load mask"))
 
     def _read_mask(self, path: Path) -> np.ndarray:
         sheet, grey = self.document.sheet, read_grey(path)
         if grey.shape != (sheet.height, sheet.width):
-            self.say(f"The mask was {grey.shape[1]} x {grey.shape[0]}; it is scaled to the sheet.")
+            self.say(worded("The mask was {0} x {1}; it is scaled to the sheet.", grey.shape[1], grey.shape[0]))
         return fitted_mask(grey, sheet.width, sheet.height, str(path), scale=True)
 
     def take_outline(self, path: Path) -> None:
@@ -63,9 +64,9 @@ class Maps(Acting):
             x0, y0, x1, y1 = r.outline.box
             outline = r.outline.with_box((x0 * kx, y0 * ky, x1 * kx, y1 * ky))
             sheet = sheet.with_element(Element(sheet.next_key(), colour_name(r.colour), outline))
-        self.document.edit(sheet, "elements from colours")
-        self.say(f"{len(found)} colours became elements: say what each is.")
+        self.document.edit(sheet, worded("elements from colours"))
+        self.say(worded("{0} colours became elements: say what each is.", len(found)))
 
     def write_colours(self, path: Path) -> None:
         write_png(path, colour_map(self.document.sheet))
-        self.say(f"Exported {path.name}.")
+        self.say(worded("Exported {0}.", path.name))

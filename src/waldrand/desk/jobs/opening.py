@@ -11,6 +11,7 @@ from ...core.passes.kinds import mask_kind
 from ...core.passes.recipe import last_recipe, recipe_frame, request_from_json, sheet_before
 from ...core.refused import Refused
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ...demo import load_demo
 from ...files.formats import format_of, open_file
 from ...files.opened import SavedTake
@@ -66,10 +67,10 @@ class Opening:
         self._saving.finish_saving()
         stake = self._tray.at_stake()
         if self.document.modified:
-            answer = self._dialogs().unsaved(self.document.path.name if self.document.path else "untitled sheet")
+            answer = self._dialogs().unsaved(self.document.path.name if self.document.path else worded("untitled sheet"))
             if answer == "cancel" or (answer == "save" and not self._saving.saved_at_once()):
                 return False
-        elif stake and not self._dialogs().yes(f"{_counted(stake)} neither kept nor saved with the sheet.", "Leave", "Stay"):
+        elif stake and not self._dialogs().yes(worded("{0} neither kept nor saved with the sheet.", _counted(stake)), "Leave", "Stay"):
             return False
         self._leave()
         return True
@@ -97,7 +98,7 @@ class Opening:
             if self._change_to(what):
                 note_recent(path)
 
-        self._beside.do(f"Opening {path.name}", lambda tick: read(path), found, self._not_opened)
+        self._beside.do(worded("Opening {0}", path.name), lambda tick: read(path), found, self._not_opened)
 
     def _not_opened(self, why: str) -> None:
         self._dialogs().tell(why)
@@ -157,7 +158,7 @@ class Opening:
         recipe = read_recipe(path)
         last = last_recipe(recipe)
         if recipe is None or last is None:
-            raise Refused(f"{path} holds no recipe to start from.")
+            raise Refused(worded("{0} holds no recipe to start from.", path))
         try:
             sheet = sheet_before(last, int(recipe["width"]), int(recipe["height"]), ())
             request = request_from_json(last)
@@ -172,4 +173,4 @@ class Opening:
 
 def _counted(takes: Sequence[SavedTake]) -> str:
     marked, n = sum(t.marked for t in takes), len(takes)
-    return f"{n} take{' is' if n == 1 else 's are'}{f' ({marked} of them marked)' if marked else ''}"
+    return worded("{0} take{1}{2}", n, " is" if n == 1 else "s are", f" ({marked} of them marked)" if marked else "")

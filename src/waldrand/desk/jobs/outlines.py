@@ -12,6 +12,7 @@ from ...core.passes.fitting import figure_of, figures_for
 from ...core.values.element import Element
 from ...core.values.outline import Outline, same_shape
 from ...core.values.shaping import drawn, grown, inverted, joined, mirrored, painted, rotated, smoothed
+from ...core.worded import worded
 from .acting import Acting
 
 #: Seeds looked through for another figure.
@@ -25,9 +26,9 @@ class Outlines(Acting):
         """The figures fitted into the chosen outlines become the outlines, to be worked on by hand."""
         figures = self.view.figures()
         if self.chosen and not any(e.key in figures for e in self.chosen):
-            self.say("Nothing chosen has a figure: it needs a rectangle or an ellipse, and words that name a thing.")
+            self.say(worded("Nothing chosen has a figure: it needs a rectangle or an ellipse, and words that name a thing."))
             return
-        self._each(lambda e: replace(e, outline=figures.get(e.key, e.outline)), "figure as outline of")
+        self._each(lambda e: replace(e, outline=figures.get(e.key, e.outline)), worded("figure as outline of"))
 
     def another_figure(self) -> None:
         """The chosen elements get other figures, each by the next seed of its own that brings one."""
@@ -42,28 +43,28 @@ class Outlines(Acting):
 
         others = {e.key: other(e) for e in self.chosen if e.key in had}
         if self.chosen and all(e is others.get(e.key, e) for e in self.chosen):
-            self.say("Nothing chosen has another figure: say other words, or draw the shape by hand.")
+            self.say(worded("Nothing chosen has another figure: say other words, or draw the shape by hand."))
             return
-        self._each(lambda e: others.get(e.key, e), "another figure of")
+        self._each(lambda e: others.get(e.key, e), worded("another figure of"))
 
     def mirror(self, upside_down: bool = False) -> None:
         self._reshape(lambda o: mirrored(o, upside_down), "mirror")
 
     def rotate(self, degrees: float | None = None) -> None:
         if degrees is None:
-            degrees = self._dialogs().number("Rotate", "Degrees, clockwise", 45, -360, 360)
+            degrees = self._dialogs().number("Rotate", worded("Degrees, clockwise"), 45, -360, 360)
         if degrees is not None:
             by = degrees
             self._reshape(lambda o: rotated(o, by), "rotate")
 
     def grow(self, sign: int) -> None:
-        pixels = self._dialogs().number("Grow" if sign > 0 else "Shrink", "By how many sheet pixels", 8, 0.5, 2000)
+        pixels = self._dialogs().number("Grow" if sign > 0 else "Shrink", worded("By how many sheet pixels"), 8, 0.5, 2000)
         if pixels is not None:
             by = sign * pixels
             self._reshape(lambda o: grown(o, by), "grow" if sign > 0 else "shrink")
 
     def smooth(self) -> None:
-        pixels = self._dialogs().number("Smooth", "Over how many sheet pixels", 8, 0.5, 500)
+        pixels = self._dialogs().number("Smooth", worded("Over how many sheet pixels"), 8, 0.5, 500)
         if pixels is not None:
             over = pixels
             self._reshape(lambda o: smoothed(o, over), "smooth")
@@ -79,13 +80,13 @@ class Outlines(Acting):
             solid = ndimage.binary_fill_holes(grey > 127)
             return painted(np.maximum(grey, np.where(solid, 255, 0).astype(np.uint8)), self.document.sheet.rect)
 
-        self._reshape(filled, "fill holes of")
+        self._reshape(filled, worded("fill holes of"))
 
     def join(self) -> None:
         """All chosen become one; the one chosen last keeps its words."""
         chosen, lead = self.chosen, self.view.selection.selected
         if len(chosen) < 2 or lead is None:
-            self.say("Choose two or more elements to join: click one, then others with Shift.")
+            self.say(worded("Choose two or more elements to join: click one, then others with Shift."))
             return
         sheet, first = self.document.sheet, self.document.sheet.element(lead)
         outline = first.outline
@@ -93,13 +94,13 @@ class Outlines(Acting):
             if e.key != lead:
                 outline = joined(outline, e.outline)
                 sheet = sheet.without_element(e.key)
-        self.document.edit(sheet.with_element(replace(first, outline=outline)), f"join {self._names()}")
+        self.document.edit(sheet.with_element(replace(first, outline=outline)), worded("join {0}", self._names()))
 
     def cut_out(self) -> None:
         """The one chosen last is cut out of the others."""
         lead = self.view.selection.selected
         if len(self.chosen) < 2 or lead is None:
-            self.say("Choose the elements to cut, then with Shift the one that cuts.")
+            self.say(worded("Choose the elements to cut, then with Shift the one that cuts."))
             return
         knife = self.document.sheet.element(lead).outline
         self._each(lambda e: e if e.key == lead else replace(e, outline=joined(e.outline, knife, cut=True)), "cut")

@@ -15,6 +15,7 @@ from ...core.passes.series import Variant
 from ...core.passes.speed import Speed, measure
 from ...core.refused import Refused
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ..columns.pass_column import PassColumn
 from ..columns.tray import Tray, TrayTake
 from ..document import Document
@@ -94,11 +95,11 @@ class Passes:
         p, takes = self.planned, self.document.draft.takes
         first = p.request.settings.seed
         if first + takes - 1 > LARGEST_SEED:
-            self.say(f"The last take's seed would be larger than {LARGEST_SEED}: begin with a smaller one.")
+            self.say(worded("The last take's seed would be larger than {0}: begin with a smaller one.", LARGEST_SEED))
             return
         kind = p.request.kind + (f" at {p.request.settings.strength:.2f}" if self.document.sheet.has_picture else "")
         works = tuple(Work(p, first + i, again=self.document.draft.again) for i in range(takes))
-        self.submit(Job(f"{kind}, {takes} take{'' if takes == 1 else 's'} from seed {first}", works))
+        self.submit(Job(worded("{0}, {1} take{2} from seed {3}", kind, takes, "" if takes == 1 else "s", first), works))
 
     def submit(self, job: Job) -> None:
         if not self.runner.running:
@@ -113,7 +114,7 @@ class Passes:
         """
         plans = [plan(v.sheet, v.request, self.pack, self.speed) for v in variants]
         works = tuple(Work(p, v.request.settings.seed, v.label) for p, v in zip(plans, variants, strict=True))
-        self.submit(Job(f"{name}, {len(works)} takes", works))
+        self.submit(Job(worded("{0}, {1} takes", name, len(works)), works))
 
     def stop(self) -> None:
         self.runner.stop()
@@ -136,7 +137,7 @@ class Passes:
 
     def _stepped(self, step: Step, work: Work) -> None:
         self.column.show_step(step)
-        self.tray.show_forming(step.preview[..., :3], f"{work.label or 'forming'}\nseed {work.seed}")
+        self.tray.show_forming(step.preview[..., :3], worded("{0}\nseed {1}", work.label or "forming", work.seed))
         if self.tray.current is None and work.plan.sheet.extent == self.document.sheet.extent:
             self.view.canvas.show_overlay(step.preview, step.frame)
 

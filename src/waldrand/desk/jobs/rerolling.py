@@ -9,6 +9,7 @@ from ...core.passes.again import from_nearer, missed_again, rolled, with_seeds
 from ...core.passes.request import Request
 from ...core.values.element import Element
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ..columns.tray import TrayTake
 from .passes import Passes, again_by
 from .runner import Job, Work
@@ -28,13 +29,13 @@ class Rerolling:
         entry = self.tray.current
         if entry is not None:
             request = again_by(entry.plan, entry.take.seed)
-            self.document.set_draft(self.document.draft.asking_for(request), "take over settings", "")
+            self.document.set_draft(self.document.draft.asking_for(request), worded("take over settings"), "")
 
     def use_for_chosen(self) -> None:
         """The chosen elements keep the noise they have in the shown take, whatever seed comes next."""
         entry, sheet = self.tray.current, self.document.sheet
         if entry is None or not self.view.selection.keys:
-            self.say("Step to a take, and choose the elements that shall keep their noise.")
+            self.say(worded("Step to a take, and choose the elements that shall keep their noise."))
             return
         had = {e.key: e for e in entry.plan.sheet.elements}
         names = []
@@ -46,13 +47,13 @@ class Rerolling:
                 sheet = sheet.with_element(replace(e, seed=kept[0], take_noise=kept[1]))
                 names.append(f"“{e.name}”")
         if names:
-            self.document.edit(sheet, f"seed of {', '.join(names)}")
+            self.document.edit(sheet, worded("seed of {0}", ", ".join(names)))
 
     def reroll(self) -> None:
         """The shown take once more with another seed: inside the chosen elements alone, or the whole when none is chosen."""
         entry = self.tray.current
         if entry is None:
-            self.say("Step to the take that shall be rolled again.")
+            self.say(worded("Step to the take that shall be rolled again."))
             return
         chosen = self._chosen_in(entry)
         if chosen:
@@ -62,7 +63,7 @@ class Rerolling:
         seed = self._passes.next_seed(entry.take.seed)
         again = self._passes.plan(entry.plan.sheet, again_by(entry.plan, seed))
         if again is not None:
-            self._passes.submit(Job(f"re-roll, seed {seed}", (Work(again, seed, "re-rolled"),)))
+            self._passes.submit(Job(worded("re-roll, seed {0}", seed), (Work(again, seed, "re-rolled"),)))
 
     def _chosen_in(self, entry: TrayTake) -> Sequence[Element]:
         """The chosen elements of a take, where its kind of pass hears elements."""
@@ -73,26 +74,26 @@ class Rerolling:
         """The shown take with another chance for what missed: painted from nearer if it was not found, with other noise if it strayed."""
         entry = self.tray.current
         if entry is None:
-            self.say("Step to the take of which what missed shall have another chance.")
+            self.say(worded("Step to the take of which what missed shall have another chance."))
             return
         missed = {s.key for s in entry.scores if not s.landed}
         if not entry.scores:
-            self.say("Nothing in this take was judged: its pass has no elements whose words the finder knows.")
+            self.say(worded("Nothing in this take was judged: its pass has no elements whose words the finder knows."))
         elif not missed:
-            self.say("Everything that was judged landed in this take.")
+            self.say(worded("Everything that was judged landed in this take."))
         else:
             seeds = self._fresh_seeds(entry, missed)
-            self._submit_changed(entry, *missed_again(entry.plan, entry.scores, seeds), "try again", seeds)
+            self._submit_changed(entry, *missed_again(entry.plan, entry.scores, seeds), worded("try again"), seeds)
 
     def paint_nearer(self) -> None:
         """The chosen elements of the shown take painted over, each in a frame of its own, so that small things get many pixels."""
         entry = self.tray.current
         chosen = set() if entry is None else {e.key for e in self._chosen_in(entry)}
         if entry is None or not chosen:
-            self.say("Step to a take of the whole, and choose the elements that shall be painted from nearer.")
+            self.say(worded("Step to a take of the whole, and choose the elements that shall be painted from nearer."))
             return
         seeds = self._fresh_seeds(entry, chosen)
-        self._submit_changed(entry, entry.plan.sheet, from_nearer(entry.plan.request, seeds), "from nearer", seeds)
+        self._submit_changed(entry, entry.plan.sheet, from_nearer(entry.plan.request, seeds), worded("from nearer"), seeds)
 
     def _fresh_seeds(self, entry: TrayTake, keys: Collection[int]) -> dict[int, int]:
         """By key, for each element one that no take here has used."""

@@ -15,6 +15,7 @@ from ...core.passes.run import Step, Stopped, Watch, run_take
 from ...core.passes.take import Take
 from ...core.refused import Refused
 from ...core.seen.score import Score
+from ...core.worded import worded
 from ...log import LOG, mistake
 
 NO_MEMORY = "There is not enough memory for this pass. Close other programs, or use a smaller sheet."
@@ -144,13 +145,13 @@ class Runner(QObject):
                 self._of_job.emit(job, _made(work, pack, watch), work)
             message = ""
         except Stopped:
-            message = "Stopped. Finished takes are kept in the tray."
+            message = worded("Stopped. Finished takes are kept in the tray.")
         except Refused as error:
             message = str(error)
         except MemoryError:
             message = NO_MEMORY
         except Exception as error:  # a damaged pack can fail in its own ways; the window must survive it
-            message = f"The pass failed. {mistake(error)} The sheet is as it was."
+            message = worded("The pass failed. {0} The sheet is as it was.", mistake(error))
         self._job_over.emit(job, message)
 
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from ...core.passes.recipe import picture_recipe
+from ...core.worded import worded
 from ...files.layout import write_layout, written_files
 from ...files.pictures import write_png
 from ..dialogs import Dialogs
@@ -45,7 +46,7 @@ class Saving:
 
     def save_as(self) -> bool:
         start = str(self.document.path or "sheet.ora")
-        path = self._dialogs().save_path("Save sheet", start, "OpenRaster sheet (*.ora)", ".ora")
+        path = self._dialogs().save_path(worded("Save sheet"), start, worded("OpenRaster sheet (*.ora)"), ".ora")
         if path is not None:
             self._save_to(path)
         return path is not None
@@ -54,8 +55,8 @@ class Saving:
         self._finish()
         saving = written_now(self.document, self._tray, path)
         self._went_wrong = False
-        self.say(f"Saving {path.name} …")
-        self._beside.do(f"Saving {path.name}", saving.write, lambda _: self._saved(saving), self._not_saved, saving.steps)
+        self.say(worded("Saving {0} …", path.name))
+        self._beside.do(worded("Saving {0}", path.name), saving.write, lambda _: self._saved(saving), self._not_saved, saving.steps)
 
     def _saved(self, saving: Written) -> None:
         self.document.saved(saving.path, saving.moment)
@@ -63,14 +64,14 @@ class Saving:
         if not self.document.modified:
             self._aside.discard_autosave()
         note_recent(saving.path)
-        self.say(f"Saved {saving.path.name}.")
+        self.say(worded("Saved {0}.", saving.path.name))
 
     def _not_saved(self, why: str) -> None:
         self._went_wrong = True
         if why:
             self._dialogs().tell(why)
         else:
-            self.say("Stopped. The file is as it was; the sheet is not saved.")
+            self.say(worded("Stopped. The file is as it was; the sheet is not saved."))
 
     def finish_saving(self) -> bool:
         """Waits for what is being written, saying so; whether all of it went well. What was changed meanwhile stays unsaved."""
@@ -87,9 +88,9 @@ class Saving:
         """Writes what is seen as a PNG with its recipe inside."""
         sheet = self.document.sheet
         if not sheet.has_picture:
-            self.say("There is no picture to export yet: run a pass and keep a take.")
+            self.say(worded("There is no picture to export yet: run a pass and keep a take."))
             return
-        path = self._dialogs().save_path("Export PNG", "picture.png", "PNG picture (*.png)", ".png")
+        path = self._dialogs().save_path(worded("Export PNG"), "picture.png", worded("PNG picture (*.png)"), ".png")
         if path is not None:
             credits = self.credits
             self._export(path, lambda: write_png(path, sheet.flatten(), picture_recipe(sheet), credits=credits))
@@ -99,7 +100,9 @@ class Saving:
             tick()
             write()
 
-        self._beside.do(f"Exporting {path.name}", work, lambda _: self.say(f"Exported {path.name}."), self._not_exported)
+        self._beside.do(
+            worded("Exporting {0}", path.name), work, lambda _: self.say(worded("Exported {0}.", path.name)), self._not_exported
+        )
 
     def _not_exported(self, why: str) -> None:
         if why:
@@ -108,11 +111,11 @@ class Saving:
     def export_layout(self) -> None:
         """Writes words, elements and the pass; pictures of painted outlines beside it, over others only when told to."""
         sheet, settings = self.document.sheet, self.document.draft.request().settings
-        path = self._dialogs().save_path("Export layout", "layout.toml", "Layout (*.toml)", ".toml")
+        path = self._dialogs().save_path(worded("Export layout"), "layout.toml", worded("Layout (*.toml)"), ".toml")
         if path is None:
             return
         there = [f.name for f in written_files(path, sheet)[1:] if f.exists()]
-        ask = f"{', '.join(there)}: there already, and would be written over by painted outlines."
-        if there and not self._dialogs().yes(ask, "Write over", "Leave as it is"):
+        ask = worded("{0}: there already, and would be written over by painted outlines.", ", ".join(there))
+        if there and not self._dialogs().yes(ask, worded("Write over"), worded("Leave as it is")):
             return
         self._export(path, lambda: write_layout(path, sheet, settings, force=True))

@@ -13,6 +13,7 @@ from ...core.refused import Refused
 from ...core.seen.describe import Description, as_elements, describe
 from ...core.seen.find import Found, find, thing_at
 from ...core.values.masks import Mask
+from ...core.worded import worded
 from ..dialogs import Dialogs
 from ..document import Document
 
@@ -30,7 +31,7 @@ class Seeing:
 
     def mask_by_words(self) -> None:
         """The mask becomes what is found of some words in the picture that is seen."""
-        text = self._dialogs().words("Mask by words", "What shall be masked?") if self._has_picture() else None
+        text = self._dialogs().words(worded("Mask by words"), worded("What shall be masked?")) if self._has_picture() else None
         if not text:
             return
         try:
@@ -39,7 +40,7 @@ class Seeing:
             self.say(str(error))
             return
         if found.box is None:
-            self.say(f"“{text}” was not found in the picture.")
+            self.say(worded("“{0}” was not found in the picture.", text))
             return
         self._mask_found(found, found.mask)
 
@@ -54,17 +55,19 @@ class Seeing:
             self.say(str(error))
             return
         if found is None:
-            self.say("Nothing the model is sure of is seen there: paint the mask by hand.")
+            self.say(worded("Nothing the model is sure of is seen there: paint the mask by hand."))
             return
         self._mask_found(found, found.mask if sheet.mask is None else np.maximum(sheet.mask.read(), found.mask))
 
     def _mask_found(self, found: Found, mask: np.ndarray) -> None:
-        self.document.edit(replace(self.document.sheet, mask=Mask.from_array(mask)), f"mask “{found.phrase}”")
-        self.say(f"“{found.phrase}” was found, {100 * found.confidence:.0f} % sure. Grow or paint the mask where it is too tight.")
+        self.document.edit(replace(self.document.sheet, mask=Mask.from_array(mask)), worded("mask “{0}”", found.phrase))
+        self.say(
+            worded("“{0}” was found, {1:.0f} % sure. Grow or paint the mask where it is too tight.", found.phrase, 100 * found.confidence)
+        )
 
     def _described(self) -> Description | None:
         """What the picture shows; None when that cannot be told, which is said."""
-        if not self._has_picture("There is no picture to read words off yet."):
+        if not self._has_picture(worded("There is no picture to read words off yet.")):
             return None
         try:
             d = describe(self.document.sheet.flatten(), self.pack)
@@ -73,7 +76,7 @@ class Seeing:
             return None
         if d.scene or d.things:
             return d
-        self.say("Nothing the model knows was recognised.")
+        self.say(worded("Nothing the model knows was recognised."))
         return None
 
     def elements_seen(self) -> None:
@@ -82,13 +85,13 @@ class Seeing:
         if d is None:
             return
         if not d.things:
-            self.say("No thing the model knows was recognised.")
+            self.say(worded("No thing the model knows was recognised."))
             return
         sheet = self.document.sheet
         new = as_elements(d, self.pack.info.elements, sheet.next_key())
         scene = sheet.scene if sheet.scene.words else replace(sheet.scene, words=", ".join(d.scene))
-        self.document.edit(replace(sheet, elements=(*sheet.elements, *new), scene=scene), "elements of what is seen")
-        self.say(f"Seen: {', '.join(e.name for e in new)}. Move or re-word them, then run at a strength.")
+        self.document.edit(replace(sheet, elements=(*sheet.elements, *new), scene=scene), worded("elements of what is seen"))
+        self.say(worded("Seen: {0}. Move or re-word them, then run at a strength.", ", ".join(e.name for e in new)))
 
     def read_off_words(self) -> None:
         """The scene's words, read off the picture that is seen."""
@@ -96,4 +99,4 @@ class Seeing:
         if d is None:
             return
         sheet, words = self.document.sheet, ", ".join(dict.fromkeys((*d.scene, *(w for w, _, _ in d.things))))
-        self.document.edit(replace(sheet, scene=replace(sheet.scene, words=words, emphasis=())), "words read off the picture")
+        self.document.edit(replace(sheet, scene=replace(sheet.scene, words=words, emphasis=())), worded("words read off the picture"))

@@ -11,6 +11,7 @@ from ...core.passes.settings import METHODS
 from ...core.refused import Refused
 from ...core.values.element import phrases
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ..dialogs import Dialogs
 from .passes import Passes
 
@@ -42,7 +43,7 @@ class Series:
         except Refused as error:
             p.say(str(error))
             return
-        p.say("Press on the takes and move sideways to scrub through them; U takes over the shown one's settings.")
+        p.say(worded("Press on the takes and move sideways to scrub through them; U takes over the shown one's settings."))
 
     def _try_overs(self, overs: list[Over], name: str) -> None:
         self._try_variants(lambda s, r: [v for row in vary(s, r, overs) for v in row], name)
@@ -60,7 +61,9 @@ class Series:
 
     def vary(self) -> None:
         """One or two settings at typed values, side by side."""
-        text = self._dialogs().words("Try settings", "A setting and its values, or two apart by a semicolon:", "guidance=2,4; steps=10,20")
+        text = self._dialogs().words(
+            worded("Try settings"), worded("A setting and its values, or two apart by a semicolon:"), worded("guidance=2,4; steps=10,20")
+        )
         if text:
             try:
                 self._try_overs([parse_over(o) for o in text.split(";")], "settings")
@@ -72,8 +75,8 @@ class Series:
         sheet, key = self._passes.document.sheet, self._passes.view.selection.selected
         said = phrases(sheet.scene.words) if key is None else phrases(sheet.element(key).words)
         dialogs = self._dialogs()
-        phrase = dialogs.words("Try other words", "Which words shall change?", said[0] if said else "")
-        others = phrase and dialogs.words("Try other words", f"In place of “{phrase}”, apart by commas:")
+        phrase = dialogs.words(worded("Try other words"), worded("Which words shall change?"), said[0] if said else "")
+        others = phrase and dialogs.words(worded("Try other words"), worded("In place of “{0}”, apart by commas:", phrase))
         if phrase and others:
             values = tuple(v.strip() for v in others.split(",") if v.strip())
-            self._try_overs([Over(phrase.strip(), (phrase.strip(), *values))], f"words for “{phrase}”")
+            self._try_overs([Over(phrase.strip(), (phrase.strip(), *values))], worded("words for “{0}”", phrase))

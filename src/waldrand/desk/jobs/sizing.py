@@ -12,6 +12,7 @@ from ...core.passes.run import Stopped
 from ...core.values.frame import Rect
 from ...core.values.resize import drawn_sizes, framed, scaled
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from .acting import Acting
 
 #: What the history calls another size of the sheet.
@@ -37,15 +38,15 @@ class Sizing(Acting):
             return
         count = sum(pieces(*sizes, pack) for sizes in drawn_sizes(sheet, width, height))
         try:
-            with self._dialogs().steps("Drawing the edges anew", count) as tick:
+            with self._dialogs().steps(worded("Drawing the edges anew"), count) as tick:
                 self._resize(lambda: scaled(sheet, width, height, partial(crisp, pack=pack, tick=tick)), SIZE)
         except Stopped:
-            self.say("Stopped. The sheet is as it was.")
+            self.say(worded("Stopped. The sheet is as it was."))
 
     def crop_to_chosen(self) -> None:
         sheet = self.document.sheet
         if not self.chosen:
-            self.say("Choose the element whose box the sheet shall be cropped to.")
+            self.say(worded("Choose the element whose box the sheet shall be cropped to."))
             return
         boxes = np.array([e.outline.box for e in self.chosen])
         box = (*boxes[:, :2].min(0).tolist(), *boxes[:, 2:].max(0).tolist())

@@ -14,6 +14,7 @@ from ...core.picture.resample import resize_mask
 from ...core.refused import Refused
 from ...core.values.layers import PictureLayer
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ...files.contact import contact_sheet
 from ...files.opened import SavedTake
 from ...files.pictures import write_png
@@ -55,13 +56,13 @@ class Takes:
     def _show(self, entry: TrayTake | None) -> None:
         failed = [s.says for s in entry.scores if s.says] if entry is not None else []
         if failed:
-            self.say(" ".join((*failed, "Shift+T gives what missed another chance.")))
+            self.say(" ".join((*failed, worded("Shift+T gives what missed another chance."))))
         sheet = self.document.sheet
         way = None if entry is None else entry.take.way_to(sheet)
         if entry is None or way is None:
             self.view.canvas.show_overlay(None, sheet.rect)
             if entry is not None:
-                self.say("That take belongs to a sheet of another size, and cannot be shown on this one.")
+                self.say(worded("That take belongs to a sheet of another size, and cannot be shown on this one."))
             return
         partner = self.tray.partner
         pixels = entry.take.to_patch(0, "").shown
@@ -94,7 +95,7 @@ class Takes:
     def show_all(self) -> None:
         """All takes side by side."""
         if not self.tray.takes:
-            self.say("There are no takes yet: run a pass.")
+            self.say(worded("There are no takes yet: run a pass."))
             return
         takes = list(self.tray.takes)
         current = 0 if self.tray.current is None else takes.index(self.tray.current)
@@ -126,7 +127,7 @@ class Takes:
         return np.ascontiguousarray(entry.take.laid_on(entry.plan.sheet, "take").flatten()[..., :3])
 
     def _export_page(self, takes: Sequence[TrayTake]) -> None:
-        path = self._dialogs().save_path("Export page", "takes.png", "PNG picture (*.png)", ".png")
+        path = self._dialogs().save_path(worded("Export page"), "takes.png", worded("PNG picture (*.png)"), ".png")
         if path is None:
             return
         labels = [f"{t.label}\n{t.settings}".replace("\n", ", ") for t in takes]
@@ -140,7 +141,13 @@ class Takes:
             same = [p if p.shape[:2] == (h, w) else _fitted(p, h, w) for p in pictures]
             write_png(path, contact_sheet(list(zip(same, labels, strict=True)), min(len(same), 4)))
 
-        self._beside.do(f"Exporting {path.name}", write, lambda _: self.say(f"Exported {path.name}."), self._not_exported, len(takes))
+        self._beside.do(
+            worded("Exporting {0}", path.name),
+            write,
+            lambda _: self.say(worded("Exported {0}.", path.name)),
+            self._not_exported,
+            len(takes),
+        )
 
     def _not_exported(self, why: str) -> None:
         if why:
@@ -152,25 +159,25 @@ class Takes:
         """Keeps the shown take as a patch, where it was made; with `part` only what the mask covers."""
         entry, sheet = self.tray.current, self.document.sheet
         if entry is None:
-            self.say("There is no take to keep: run a pass, or step to a take.")
+            self.say(worded("There is no take to keep: run a pass, or step to a take."))
             return
         take, way = entry.take, entry.take.way_to(sheet)
         if way is None:
-            self.say("That take belongs to a sheet of another size.")
+            self.say(worded("That take belongs to a sheet of another size."))
             return
         name = str(take.recipe["words"]) or f"{take.recipe['kind']}, seed {take.seed}"
         patch = take.to_patch(sheet.next_key(), name).moved(*way)
         if part:
             if sheet.mask is None or sheet.mask.empty:
-                self.say("Paint with the mask brush (M) over the part of the take to keep, then press Shift+K.")
+                self.say(worded("Paint with the mask brush (M) over the part of the take to keep, then press Shift+K."))
                 return
             region = np.minimum(patch.region, np.where(sheet.mask.read(patch.frame) > 127, 255, 0).astype(np.uint8))
             if not region.any():
-                self.say("The mask does not meet the take: nothing would be kept.")
+                self.say(worded("The mask does not meet the take: nothing would be kept."))
                 return
             sheet = replace(sheet, mask=None)
             patch = replace(patch, name=f"part of {name}", region=region, feather=PART_FEATHER)
-        self.document.edit(sheet.with_layer(patch), "keep part of the take" if part else "keep take")
+        self.document.edit(sheet.with_layer(patch), worded("keep part of the take") if part else worded("keep take"))
         self.tray.mark_kept()
         self.tray.rest()
 
@@ -190,7 +197,7 @@ class Takes:
             return
         places = [(self.tray.takes.index(e), e) for e in entries]
         self._dropped.append(places)
-        what = f"drop {len(entries)} take" + ("s" if len(entries) > 1 else "")
+        what = worded("drop {0} take", len(entries)) + ("s" if len(entries) > 1 else "")
         self.document.act(what, partial(self.tray.take_away, entries), partial(self.tray.put_back, places))
 
     def bring_back(self) -> None:
@@ -199,7 +206,7 @@ class Takes:
             places = [(row, e) for row, e in self._dropped.pop() if e not in self.tray.takes]
             if places:
                 away = partial(self.tray.take_away, [e for _, e in places])
-                self.document.act("bring back takes", partial(self.tray.put_back, places), away)
+                self.document.act(worded("bring back takes"), partial(self.tray.put_back, places), away)
                 return
 
     # --- files
@@ -230,7 +237,7 @@ class Takes:
             self.tray.add(TrayTake(saved.take, made, saved.special, saved.kept, saved.marked, saved=True), show=False)
         self.tray.check_layout(sheet)
         if lost:
-            self.say(f"{lost} take{' was' if lost == 1 else 's were'} left out: made on a sheet that is no longer so.")
+            self.say(worded("{0} take{1} left out: made on a sheet that is no longer so.", lost, " was" if lost == 1 else "s were"))
 
 
 def _saved(entry: TrayTake) -> SavedTake:

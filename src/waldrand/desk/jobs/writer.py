@@ -8,6 +8,7 @@ from threading import Thread
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.refused import Refused
+from ...core.worded import worded
 from ...log import mistake
 
 NO_MEMORY = "There is not enough memory to write this. Close other programs and try again; nothing was lost."
@@ -41,7 +42,7 @@ class Writer(QObject):
 
     def _work(self, write: Callable[[], None]) -> None:
         # Not written until it is known to be.
-        self.error = "The writing did not come to its end."
+        self.error = worded("The writing did not come to its end.")
         try:
             write()
             self.error = ""
@@ -50,6 +51,6 @@ class Writer(QObject):
         except MemoryError:
             self.error = NO_MEMORY
         except BaseException as error:
-            self.error = f"It could not be written. {mistake(error)}"
+            self.error = worded("It could not be written. {0}", mistake(error))
         finally:
             self.ended.emit()

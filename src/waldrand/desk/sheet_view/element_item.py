@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from ...core.values.element import Element
 from ...core.values.outline import Outline, same_shape
+from ...core.worded import worded
 from ..look.look import HATCHES, element_colour
 from ..look.typeface import FAMILY
 from .picture_items import outline_path, paint_figure
@@ -73,7 +74,7 @@ class ElementItem(QGraphicsItem):
 
     def _label(self) -> str:
         e = self.element
-        marks = [m for on, m in ((e.hold, "held"), (e.locked, "locked"), (not e.visible, "left out")) if on]
+        marks = [m for on, m in ((e.hold, "held"), (e.locked, "locked"), (not e.visible, worded("left out"))) if on]
         return f"{e.words or e.name}" + (f"  ({', '.join(marks)})" if marks else "")
 
     def _font(self) -> QFont:

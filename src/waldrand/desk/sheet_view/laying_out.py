@@ -11,6 +11,7 @@ from ...core.refused import Refused
 from ...core.values.element import Element
 from ...core.values.outline import Outline
 from ...core.values.shaping import joined
+from ...core.worded import worded
 from ..document import Document
 from .selection import Selection
 
@@ -18,7 +19,7 @@ Joining = Literal["new", "add", "cut"]
 
 
 class LayingOut(QObject):
-    """joining: whether a drawn outline is a new element, or is added to or cut from the chosen one. Signals: said(sentence),
+    """joining: whether a drawn outline is a new element, or is added to or cut from the chosen one. Signals: worded(sentence),
     added(key of a new element, ready for its words)."""
 
     said = pyqtSignal(str)
@@ -41,12 +42,12 @@ class LayingOut(QObject):
         except Refused as error:
             self.said.emit(str(error))
             return
-        verb = "add to" if self.joining == "add" else "cut from"
-        self._document.edit(sheet.with_element(replace(e, outline=new)), f"{verb} the outline of “{e.name}”")
+        verb = worded("add to") if self.joining == "add" else worded("cut from")
+        self._document.edit(sheet.with_element(replace(e, outline=new)), worded("{0} the outline of “{1}”", verb, e.name))
 
     def add_element(self, outline: Outline) -> None:
         """A new element, nearest of all."""
         sheet = self._document.sheet
         key = sheet.next_key()
-        self._document.edit(sheet.with_element(Element(key, sheet.free_name("element"), outline)), "add element")
+        self._document.edit(sheet.with_element(Element(key, sheet.free_name("element"), outline)), worded("add element"))
         self.added.emit(key)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtWidgets import QLabel
 
+from ...core.worded import worded
 from .view import SheetView
 
 #: Screen pixels from the corner of the sheet, or of what is seen of it.
@@ -15,10 +16,10 @@ class LiveSign(QLabel):
     """Stays in the upper left corner of what is seen of the sheet."""
 
     def __init__(self, view: SheetView) -> None:
-        super().__init__("live", view.viewport())
+        super().__init__(worded("live"), view.viewport())
         self.setObjectName("live")
-        self.setAccessibleName("live")
-        self.setToolTip("A rough picture of the next pass, formed anew at each change. It is no take: Run makes those.")
+        self.setAccessibleName(worded("live"))
+        self.setToolTip(worded("A rough picture of the next pass, formed anew at each change. It is no take: Run makes those."))
         self.setAttribute(Qt.WidgetAttribute.WA_TransparentForMouseEvents)
         self._view = view
         view.moved.connect(self._place)

@@ -14,6 +14,7 @@ from ...core.passes.fitting import fitted_figures
 from ...core.values.frame import Rect
 from ...core.values.outline import Outline
 from ...core.values.sheet import Sheet
+from ...core.worded import worded
 from ..document import Document, State
 from ..draft import Draft
 from ..look.look import Look
@@ -33,7 +34,7 @@ PAN, NUDGE, FAR_NUDGE = 40, 1, 10
 
 
 class SheetView(QGraphicsView):
-    """Signals: zoomed(scale), moved() when what is seen lies elsewhere or the hand is done, said(sentence for the status line),
+    """Signals: zoomed(scale), moved() when what is seen lies elsewhere or the hand is done, worded(sentence for the status line),
     thing_wanted(a point whose thing shall be masked), tool_changed(its name)."""
 
     zoomed = pyqtSignal(float)
@@ -61,7 +62,7 @@ class SheetView(QGraphicsView):
         self.setMouseTracking(True)
         self.setAcceptDrops(False)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("sheet")
+        self.setAccessibleName(worded("sheet"))
         self.set_look(look)
         self.selection.changed.connect(self._show_elements)
         self.laying.said.connect(self.said)
@@ -291,7 +292,7 @@ def _nudge(document: Document, keys: Sequence[int], dx: int, dy: int) -> None:
     for e in moved:
         sheet = sheet.with_element(replace(e, outline=e.outline.moved(dx, dy)))
     if moved:
-        document.edit(sheet, "move " + ", ".join(f"“{e.name}”" for e in moved), f"nudge {keys}")
+        document.edit(sheet, worded("move ") + ", ".join(f"“{e.name}”" for e in moved), f"nudge {keys}")
 
 
 def _gauges(state: State, selection: Selection) -> dict[int, tuple[float, bool]]:

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QApplication, QFrame, QVBoxLayout, QWidget
 
 from ...core.packs import Pack
 from ...core.values.element import Element
+from ...core.worded import worded
 from ..columns.words_field import WordsField
 
 WIDTH = 230
@@ -39,14 +40,17 @@ class WordsEditor(QFrame):
         self.key = element.key
         self.setObjectName("card")
         self.words = _Line(
-            "what it is: red fox facing left",
-            "Words for this element. Enter: done, Tab: what to avoid, Escape: as it was.",
-            "words on the sheet",
+            worded("what it is: red fox facing left"),
+            worded("Words for this element. Enter: done, Tab: what to avoid, Escape: as it was."),
+            worded("words on the sheet"),
             pack,
             emphasis=True,
         )
         self.avoid = _Line(
-            "not wanted here", "Words to avoid inside this outline. Enter: done, Escape: as it was.", "avoid words on the sheet", pack
+            worded("not wanted here"),
+            worded("Words to avoid inside this outline. Enter: done, Escape: as it was."),
+            worded("avoid words on the sheet"),
+            pack,
         )
         self.words.show_text(element.words, element.emphasis)
         self.avoid.show_text(element.avoid)

@@ -9,6 +9,7 @@ from PyQt6.QtCore import QObject, QPoint, pyqtSignal
 from PyQt6.QtWidgets import QWidget
 
 from ...core.packs import Pack
+from ...core.worded import worded
 from ..document import Document
 from .words_editor import WordsEditor
 
@@ -66,6 +67,6 @@ class WordsOnSheet(QObject):
             element = sheet.element(key)
             if (words, avoid, spans) != (element.words, element.avoid, element.emphasis):
                 new = replace(element, words=words, avoid=avoid, emphasis=spans)
-                self._document.edit(sheet.with_element(new), f"words of “{element.name}”")
+                self._document.edit(sheet.with_element(new), worded("words of “{0}”", element.name))
         elif not keep:
             self._document.would_be()

@@ -15,6 +15,7 @@ from ...core.values.division import Axis, Division
 from ...core.values.element import Element
 from ...core.values.outline import Box
 from ...core.values.shaping import rotated, snap
+from ...core.worded import worded
 from ..sheet_view.element_item import HANDLES
 from .hand import LEAST_BOX, SNAP, Hand, UnderHand, held
 
@@ -93,7 +94,7 @@ class Arrange(Hand):
             chosen = [self.document.sheet.element(k) for k in v.selection.keys]
             self._before = {e.key: e for e in chosen if not e.locked}
             if not self._before:
-                v.said.emit("This element is locked: unlock it in the strip beside it to move it.")
+                v.said.emit(worded("This element is locked: unlock it in the strip beside it to move it."))
 
     def hover(self, p: QPointF, event: QMouseEvent) -> None:
         v, shape = self.view, Qt.CursorShape
@@ -114,7 +115,9 @@ class Arrange(Hand):
             e = self.document.sheet.element(item.element.key)
             value = round(item.strength_at(p.y()), 2)
             self.document.edit(
-                self.document.sheet.with_element(replace(e, strength=value)), f"strength of “{e.name}”", f"gauge {e.key} {self._stroke}"
+                self.document.sheet.with_element(replace(e, strength=value)),
+                worded("strength of “{0}”", e.name),
+                f"gauge {e.key} {self._stroke}",
             )
 
     def put_down(self) -> None:
@@ -156,7 +159,7 @@ class Arrange(Hand):
         except Refused as error:
             self.view.said.emit(str(error))
             return
-        self.document.edit(new, "move dividing line", f"line {self._stroke}")
+        self.document.edit(new, worded("move dividing line"), f"line {self._stroke}")
         self._line = ([d for outer in new.divisions for d in outer.within()][place], axis, index)
         self.view.canvas.show_snap(hit if axis == "across" else None, hit if axis == "down" else None)
 
@@ -175,7 +178,7 @@ class Arrange(Hand):
         for e in self._before.values():
             sheet = sheet.with_element(replace(sheet.element(e.key), outline=e.outline.moved(dx, dy)))
         names = ", ".join(f"“{e.name}”" for e in self._before.values())
-        self.document.edit(sheet, f"move {names}", f"move {self._stroke}")
+        self.document.edit(sheet, worded("move {0}", names), f"move {self._stroke}")
         self.view.canvas.show_snap(*hits)
 
     def _reshape(self, p: QPointF, dx: float, dy: float, even: bool, free: bool) -> None:

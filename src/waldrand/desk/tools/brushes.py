@@ -10,6 +10,7 @@ from PyQt6.QtGui import QMouseEvent
 from ...core.refused import Refused
 from ...core.values.masks import Mask
 from ...core.values.shaping import drawn, painted
+from ...core.worded import worded
 from .hand import Hand, UnderHand, held
 
 
@@ -65,7 +66,9 @@ class MaskBrush(Hand):
             self.view.canvas.show_mask(self.document.sheet.mask)
 
     def _keep(self, stroke: Mask) -> None:
-        self.document.edit(replace(self.document.sheet, mask=stroke), "erase mask" if self.view.brush.erasing else "paint mask")
+        self.document.edit(
+            replace(self.document.sheet, mask=stroke), worded("erase mask") if self.view.brush.erasing else worded("paint mask")
+        )
 
 
 class ShapeBrush(MaskBrush):
@@ -97,5 +100,6 @@ class ShapeBrush(MaskBrush):
         else:
             e = sheet.element(v.selection.selected)
             self.document.edit(
-                sheet.with_element(replace(e, outline=outline)), f"{'erase' if v.brush.erasing else 'paint'} outline of “{e.name}”"
+                sheet.with_element(replace(e, outline=outline)),
+                worded("{0} outline of “{1}”", "erase" if v.brush.erasing else "paint", e.name),
             )

@@ -9,6 +9,7 @@ from ...core.refused import Refused
 from ...core.values.dividing import divide
 from ...core.values.division import Axis
 from ...core.values.outline import Box
+from ...core.worded import worded
 from .hand import LEAST_BOX, Hand, UnderHand
 
 
@@ -50,17 +51,19 @@ class Divide(Hand):
     def release(self, p: QPointF, event: QMouseEvent) -> None:
         self.view.canvas.show_draft(None)
         if (p - self._from).manhattanLength() < self.reach(LEAST_BOX):
-            self.view.said.emit("Draw a line through the sheet or an element: upright to divide across, level to divide down.")
+            self.view.said.emit(worded("Draw a line through the sheet or an element: upright to divide across, level to divide down."))
             return
         axis, _, at, key = self._cut(p)
         shares = (at, 1 - at)
         try:
             if not 0 < at < 1:
-                raise Refused("That line does not cross anything that can be divided.")
+                raise Refused(worded("That line does not cross anything that can be divided."))
             sheet = (
                 divide(self.document.sheet, shares, (1.0,), key) if axis == "across" else divide(self.document.sheet, (1.0,), shares, key)
             )
         except Refused as error:
             self.view.said.emit(str(error))
             return
-        self.document.edit(sheet, "divide the sheet" if key is None else f"divide “{self.document.sheet.element(key).name}”")
+        self.document.edit(
+            sheet, worded("divide the sheet") if key is None else worded("divide “{0}”", self.document.sheet.element(key).name)
+        )

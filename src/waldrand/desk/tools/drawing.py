@@ -11,6 +11,7 @@ from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainterPath
 from ...core.refused import Refused
 from ...core.values.outline import Outline, freehand
 from ...core.values.shaping import snap
+from ...core.worded import worded
 from .hand import CLOSE, LEAST_BOX, SNAP, Hand, UnderHand, held
 
 
@@ -52,7 +53,7 @@ class _Cornered(Hand):
         if min(r.width(), r.height()) * self.view.scale_now >= LEAST_BOX:
             self.view.laying.take_outline(Outline(self.shape, (r.left(), r.top(), r.right(), r.bottom())))
         else:
-            self.view.said.emit("Drag from corner to corner to draw an outline.")
+            self.view.said.emit(worded("Drag from corner to corner to draw an outline."))
 
 
 class Rectangle(_Cornered):
@@ -127,7 +128,7 @@ class Polygon(Hand):
         self._points.append(p)
         self._show()
         if len(self._points) == 1:
-            self.view.said.emit("Click the corners; Enter or a click on the first closes the outline, Backspace takes one back.")
+            self.view.said.emit(worded("Click the corners; Enter or a click on the first closes the outline, Backspace takes one back."))
 
     def hover(self, p: QPointF, event: QMouseEvent) -> None:
         if self._points:

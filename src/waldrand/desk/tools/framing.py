@@ -9,6 +9,7 @@ from PyQt6.QtGui import QMouseEvent
 
 from ...core.values.frame import LEAST_GIVEN, Rect
 from ...core.values.shaping import snap
+from ...core.worded import worded
 from ..sheet_view.element_item import HANDLES
 from .arranging import resized
 from .hand import SNAP, Hand, UnderHand, held
@@ -86,7 +87,7 @@ class Frame(Hand):
         inside = Rect(x0, y0, x1, y1).intersect(sheet.rect)
         if min(inside.width, inside.height) >= LEAST_GIVEN:
             new = replace(self.document.draft, own_frame=(inside.x0, inside.y0, inside.x1, inside.y1))
-            self.document.set_draft(new, "frame of the pass", f"frame {self._stroke}")
+            self.document.set_draft(new, worded("frame of the pass"), f"frame {self._stroke}")
 
     def release(self, p: QPointF, event: QMouseEvent) -> None:
         self._what = ""
@@ -103,4 +104,4 @@ class Frame(Hand):
         return mine
 
     def _fit_itself(self) -> None:
-        self.document.set_draft(replace(self.document.draft, own_frame=None), "frame of the pass", "")
+        self.document.set_draft(replace(self.document.draft, own_frame=None), worded("frame of the pass"), "")

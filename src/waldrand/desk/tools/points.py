@@ -12,6 +12,7 @@ from ...core.refused import Refused
 from ...core.values.element import Element
 from ...core.values.outline import Outline
 from ...core.values.shaping import polygon, with_new_point, with_point, without_point
+from ...core.worded import worded
 from .hand import Hand, UnderHand, held
 
 
@@ -47,7 +48,7 @@ class Points(Hand):
     def _change(self, outline: Outline, what: str, merge: str = "") -> None:
         e = self._element()
         if e is not None:
-            self.document.edit(self.document.sheet.with_element(replace(e, outline=outline)), f"{what} of “{e.name}”", merge)
+            self.document.edit(self.document.sheet.with_element(replace(e, outline=outline)), worded("{0} of “{1}”", what, e.name), merge)
 
     def press(self, p: QPointF, event: QMouseEvent) -> None:
         self._stroke += 1
@@ -56,7 +57,7 @@ class Points(Hand):
             self.view.selection.choose(self.view.canvas.element_at(p))
             e = self._element()
             if e is not None and e.outline.shape == "mask":
-                self.view.said.emit("A painted outline has no points: change it with the outline brush (S).")
+                self.view.said.emit(worded("A painted outline has no points: change it with the outline brush (S)."))
         elif held(event, Qt.KeyboardModifier.AltModifier):
             self._remove()
 

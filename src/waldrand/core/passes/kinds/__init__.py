@@ -6,6 +6,7 @@ import pkgutil
 from importlib import import_module
 
 from ...refused import Refused
+from ...worded import worded
 from ..kind import Kind
 
 #: By name, in the order in which they are offered: as their modules' names sort. Another kind may be put in.
@@ -19,7 +20,7 @@ KINDS: dict[str, Kind] = {
 def kind_of(name: str) -> Kind:
     """Raises Refused when there is no kind of pass of that name."""
     if name not in KINDS:
-        raise Refused(f"There is no kind of pass called “{name}”; choose one of {', '.join(KINDS)}.")
+        raise Refused(worded("There is no kind of pass called “{0}”; choose one of {1}.", name, ", ".join(KINDS)))
     return KINDS[name]
 
 

@@ -9,6 +9,7 @@ from ...packs import Pack
 from ...refused import Refused
 from ...values.element import phrases
 from ...values.sheet import Sheet
+from ...worded import worded
 from ..cautions import Caution, of_detail, of_elements, of_empty_scene, of_given_frame, of_unplaced
 from ..kind import COMPUTED, Kind
 from ..request import Request
@@ -25,7 +26,7 @@ class Compose(Kind):
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
         if not any((*phrases(sheet.scene.words), *(p for e in sheet.elements for p in phrases(e.words)))):
-            raise Refused("There are no words yet: say what the scene is, or give an element words.")
+            raise Refused(worded("There are no words yet: say what the scene is, or give an element words."))
         return with_small_named(sheet, request, pack)
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
@@ -34,12 +35,20 @@ class Compose(Kind):
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         gone, method = outside_frame(sheet, request), stages[0].method
         placed = sum(1 for e in sheet.elements if phrases(e.words) and not e.hold and e not in gone)
-        out = [f"Composes {part_of(request)} with {placed} element{'' if placed == 1 else 's'}, computed {stages[0].frame.told}."]
+        out = [
+            worded(
+                "Composes {0} with {1} element{2}, computed {3}.",
+                part_of(request),
+                placed,
+                "" if placed == 1 else "s",
+                stages[0].frame.told,
+            )
+        ]
         if method == "text" and placed:
-            out.append("Outlines are ignored: all words go into one prompt.")
+            out.append(worded("Outlines are ignored: all words go into one prompt."))
         elif method == "blend" and placed:
-            asked = "" if request.settings.method == "blend" else " (this pack cannot steer)"
-            out.append(f"One prediction for the scene and one for each element, blended by their outlines{asked}.")
+            asked = "" if request.settings.method == "blend" else worded(" (this pack cannot steer)")
+            out.append(worded("One prediction for the scene and one for each element, blended by their outlines{0}.", asked))
         return out
 
     def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:

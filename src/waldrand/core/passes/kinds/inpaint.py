@@ -17,6 +17,7 @@ from ...values.frame import Rect
 from ...values.layers import Layer
 from ...values.masks import Mask
 from ...values.sheet import Sheet
+from ...worded import worded
 from ..cautions import Caution, Mend, of_given_frame, of_mask, percent
 from ..fitting import ANEW
 from ..kind import COMPUTED, Kind
@@ -36,11 +37,11 @@ class Inpaint(Kind):
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
         if request.nearer or request.small_nearer:
-            raise Refused("An inpaint has no elements that could be painted from nearer.")
+            raise Refused(worded("An inpaint has no elements that could be painted from nearer."))
         if not sheet.has_picture:
-            raise Refused("There is no picture on the sheet to start from: compose one, or open one.")
+            raise Refused(worded("There is no picture on the sheet to start from: compose one, or open one."))
         if sheet.mask is None or sheet.mask.empty:
-            raise Refused("The mask is empty: paint where the picture may change.")
+            raise Refused(worded("The mask is empty: paint where the picture may change."))
         if gone := _gone(sheet, sheet.mask, request, pack):
             return replace(request, avoid=", ".join(gone), cleared=True)
         return request
@@ -50,19 +51,19 @@ class Inpaint(Kind):
         return (masked_stage(sheet, sheet.mask, request.words, request.avoid, request.settings, pack, seed, request.given_rect),)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
-        at = f"at {request.settings.strength:.2f}, computed {stages[0].frame.told}"
-        return [f"Inpaints {percent(changed)} of the sheet {at}; {percent(1 - changed)} stays untouched."]
+        at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)
+        return [worded("Inpaints {0} of the sheet {1}; {2} stays untouched.", percent(changed), at, percent(1 - changed))]
 
     def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
-        out = [f"Leads away from what stands there: {request.avoid}."] if request.cleared else []
-        return out + [f"Fits a figure of “{request.words}” into the mask." for _ in stages[0].shapes]
+        out = [worded("Leads away from what stands there: {0}.", request.avoid)] if request.cleared else []
+        return out + [worded("Fits a figure of “{0}” into the mask.", request.words) for _ in stages[0].shapes]
 
     def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
         assert sheet.mask is not None
         out = of_mask(sheet.mask.box(), stages[0], sheet) + of_given_frame((), request)
         if not phrases(sheet.scene.words) and not phrases(request.words):
-            mend = Mend("Read the scene off the picture", partial(read_off, pack=pack)) if pack.finder is not None else None
-            out.append(Caution("No words at all: the surroundings are continued as well as the model can.", "pass", mend))
+            mend = Mend(worded("Read the scene off the picture"), partial(read_off, pack=pack)) if pack.finder is not None else None
+            out.append(Caution(worded("No words at all: the surroundings are continued as well as the model can."), "pass", mend))
         return out
 
 

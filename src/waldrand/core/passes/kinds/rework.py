@@ -9,6 +9,7 @@ from typing import ClassVar
 from ...packs import Pack
 from ...refused import Refused
 from ...values.sheet import Sheet
+from ...worded import worded
 from ..cautions import Caution, Mend, of_detail, of_elements, of_given_frame, percent
 from ..kind import COMPUTED, Kind
 from ..mends import strength
@@ -27,17 +28,17 @@ class Rework(Kind):
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
         if not sheet.has_picture:
-            raise Refused("There is no picture on the sheet to start from: compose one, or open one.")
+            raise Refused(worded("There is no picture on the sheet to start from: compose one, or open one."))
         return with_small_named(sheet, request, pack)
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
         return whole_stages(sheet, request, pack, seed)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
-        at = f"at {request.settings.strength:.2f}, computed {stages[0].frame.told}"
+        at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)
         if request.own_frame is not None:
-            return [f"Reworks {part_of(request)}, {percent(changed)} of the sheet, {at}."]
-        return [f"Reworks {percent(changed)} of the sheet {at}."]
+            return [worded("Reworks {0}, {1} of the sheet, {2}.", part_of(request), percent(changed), at)]
+        return [worded("Reworks {0} of the sheet {1}.", percent(changed), at)]
 
     def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
         return notes_of(sheet, request, stages[0])
@@ -47,8 +48,8 @@ class Rework(Kind):
         out = of_elements(sheet, stages[0], pack) + of_given_frame(outside_frame(sheet, request), request)
         out += of_detail(request, settled_shapes(sheet, strongest, stages[0].shapes))
         if strongest > 0.85:
-            mend = Mend("Use 0.35", partial(strength, value=0.35))
-            out.append(Caution(f"At strength {strongest:.2f} hardly anything of the picture stays.", None, mend))
+            mend = Mend(worded("Use 0.35"), partial(strength, value=0.35))
+            out.append(Caution(worded("At strength {0:.2f} hardly anything of the picture stays.", strongest), None, mend))
         return out
 
 
