@@ -15,6 +15,7 @@ from PyQt6.QtWidgets import QApplication
 from ..core.refused import Refused
 from ..log import LOG
 from ..packs.onnx_pack import THREADS, OnnxPack
+from .jobs.kindly import made_kindly
 from .mistakes import survive
 from .preferences import Preferences, read_preferences
 from .tongue import speak_as
@@ -52,7 +53,7 @@ def open_window(file: Path | None = None, demo: bool = False) -> int:
     speak_as(QLocale())
     app.setWindowIcon(QIcon(str(files("waldrand") / "data" / "waldrand.svg")))
     preferences = read_preferences()
-    window = MainWindow(_pack(preferences))
+    window = MainWindow(made_kindly(lambda: _pack(preferences)))
     survive(window.say)
     LOG.info("window opened with %s %s", window.pack.info.name, window.pack.info.version)
     screen = app.primaryScreen()

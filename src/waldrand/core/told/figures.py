@@ -67,13 +67,19 @@ def _beside(figure: Figure, ratio: float) -> int:
     return max(1, min(MOST_BESIDE, round(ratio / figure.ratio))) if figure.rows else 1
 
 
+@lru_cache(maxsize=1024)
+def _repeated(figure: Figure, n: int) -> np.ndarray:
+    """So many of a figure's masks side by side; the same array for the same figure, so that whoever draws it knows it again."""
+    return figure.mask if n == 1 else np.tile(figure.mask, n)
+
+
 def fitted(figure: Figure, box: Box) -> Outline:
     """A figure as large as a box allows, in its middle, standing on its lower edge or hanging in its middle; of what comes in rows,
     as many side by side as have room."""
     x0, y0, x1, y1 = box
     width, height = x1 - x0, y1 - y0
     n = _beside(figure, width / height)
-    mask, ratio = np.tile(figure.mask, n), n * figure.ratio
+    mask, ratio = _repeated(figure, n), n * figure.ratio
     unit = min(height, width / ratio)
     w, h = min(width, unit * ratio * STRETCH), min(height, unit * STRETCH)
     left = (x0 + x1 - w) / 2

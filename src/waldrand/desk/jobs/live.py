@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import os
-import threading
 import time
 from collections import deque
 from dataclasses import dataclass, field
@@ -26,12 +24,11 @@ from ..columns.tray import Tray
 from ..document import Document, State
 from ..sheet_view.live_sign import LiveSign
 from ..sheet_view.view import SheetView
+from .kindly import count_less
 from .runner import Runner
 
 #: Seconds that a first sight may take, and how many in a row have to be slower before it is given up.
 SLOWEST, SLOW_ONES = 0.5, 3
-#: How much less than the window its thread counts where both want the processor.
-NICENESS = 10
 
 
 @dataclass(frozen=True, eq=False)
@@ -88,8 +85,7 @@ class Painter(QObject):
         return self._last is not None
 
     def _work(self) -> None:
-        # What is seen comes after the hand.
-        os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICENESS)
+        count_less()
         while True:
             with self._turn:
                 while self._wanted is None and not self._ending:

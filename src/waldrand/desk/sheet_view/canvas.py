@@ -106,6 +106,8 @@ class Canvas(QGraphicsScene):
     ) -> None:
         """scale: screen pixels per sheet pixel; figures, gauges: by elements' keys; handles: whether the leading one shows its own."""
         self._sheet = sheet
+        for picture in (self._picture, self._overlay, self.live):
+            picture.show_at(scale)
         keys = {e.key for e in sheet.elements}
         for key in [k for k in self._items if k not in keys]:
             self.removeItem(self._items.pop(key))

@@ -16,6 +16,8 @@ from ..look.images import to_image
 
 MASK_TINT = (226, 150, 30)
 MASK_FIGURE = (96, 56, 8, 120)
+#: Screen pixels of a picture that are kept as they were drawn.
+MOST_KEPT = 6_000_000
 #: Screen pixels of a figure's side that are drawn; beyond, they are drawn out.
 MOST_FIGURE = 2048
 
@@ -42,6 +44,12 @@ class PictureItem(QGraphicsItem):
         """Only what lies left of a sheet coordinate is shown."""
         self._until = x
         self.update()
+
+    def show_at(self, scale: float) -> None:
+        """scale: screen pixels per sheet pixel. As it is on the screen it is kept, so that what is dragged over it is quickly drawn; very
+        close up that would be larger than it is worth."""
+        small = self._rect.width() * self._rect.height() * scale**2 < MOST_KEPT
+        self.setCacheMode(QGraphicsItem.CacheMode.DeviceCoordinateCache if small else QGraphicsItem.CacheMode.NoCache)
 
     @property
     def empty(self) -> bool:
