@@ -1,4 +1,5 @@
-"""Milliseconds per frame on a large sheet: panning, zooming, brushing, dragging an element; and the forecast.
+"""Milliseconds per frame on a large sheet: panning, zooming, brushing, dragging an element; the forecast; choosing one of 200 elements;
+how long the window stands still while a sheet is saved; and seconds from the start to a usable window with the demo.
 
 `python benchmarks/desk.py [--side 4096]`, drawn offscreen.
 """
@@ -7,9 +8,12 @@ from __future__ import annotations
 
 import argparse
 import os
+import subprocess
 import sys
+import tempfile
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -87,8 +91,63 @@ def main() -> None:
     QTest.mousePress(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.mapFromScene(corner))
     frames("resize element", lambda i: QTest.mouseMove(port, view.mapFromScene(QPointF(corner.x() + 0.003 * n * i, corner.y()))))
     QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.mapFromScene(corner))
-    window.document.saved(None, window.document.moment)
+    time_choosing(window, n)
+    time_saving(window)
+    window.document.saved(Path("none"), window.document.moment)
     window.close()
+    time_start()
+
+
+def time_choosing(window: MainWindow, n: int) -> None:
+    """Each of 200 elements chosen, one after another."""
+    boxes = [(i % 20 * n / 20, i // 20 * n / 10) for i in range(200)]
+    elements = tuple(Element(100 + i, f"e{i}", Outline("box", (x, y, x + n / 25, y + n / 14)), "red") for i, (x, y) in enumerate(boxes))
+    window.document.edit(replace(window.document.sheet, elements=elements), "many")
+    window.view.set_tool("arrange")
+    out = []
+    for i in range(60):
+        t = time.perf_counter()
+        window.view.selection.choose(elements[i * 3].key)
+        QApplication.processEvents()
+        out.append(1000 * (time.perf_counter() - t))
+    print(f"{'choose, of 200':14s} {spread(out)}")
+
+
+def time_saving(window: MainWindow) -> None:
+    """The longest that nothing moved while the sheet was written, against how long the writing took."""
+    with tempfile.TemporaryDirectory() as folder:
+        window.document.path = Path(folder) / "a.ora"
+        ended, stills, last = list[float](), list[float](), time.perf_counter()
+        begun = last
+        window.save()
+        while window.bench.beside.busy:
+            QApplication.processEvents()
+            now = time.perf_counter()
+            stills.append(now - last)
+            last = now
+            time.sleep(0.002)
+        ended.append(time.perf_counter() - begun)
+    print(f"saving         took {ended[0]:.2f} s; the window stood still for {1000 * max(stills):.0f} ms at the most")
+
+
+def time_start() -> None:
+    """A program of its own that opens the demo: until its window is painted, and all that is read first."""
+    code = (
+        "import time; t = time.perf_counter(); import os; from PyQt6.QtCore import QTimer; from PyQt6.QtWidgets import QApplication\n"
+        "from waldrand.desk import app\n"
+        "def look():\n"
+        "    w = next((w for w in QApplication.topLevelWidgets() if hasattr(w, 'live') and w.live.begun), None)\n"
+        "    if w is not None: w.repaint(); print(time.perf_counter() - t, flush=True); os._exit(0)\n"
+        "    QTimer.singleShot(5, look)\n"
+        "a = QApplication([])\n"
+        "QTimer.singleShot(0, look)\n"
+        "app.open_window(demo=True)\n"
+    )
+    took = []
+    for _ in range(3):
+        out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False).stdout.split()
+        took.append(float(out[-1]))
+    print(f"start to a usable window with the demo: {min(took):.2f} s (of three: {', '.join(f'{t:.2f}' for t in took)})")
 
 
 if __name__ == "__main__":

@@ -32,7 +32,7 @@ from waldrand.core.passes.run import Watch, painted, run_take
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.sheet import Sheet
 from waldrand.demo import load_demo
-from waldrand.desk.jobs.kindly import made_kindly
+from waldrand.desk.jobs.kindly import begun_kindly
 from waldrand.desk.window import MainWindow
 from waldrand.packs.onnx_pack import OnnxPack
 
@@ -137,7 +137,7 @@ def main() -> None:
         table(OnnxPack())
         return
     app = QApplication([])
-    window = MainWindow(made_kindly(OnnxPack))
+    window = MainWindow(begun_kindly(OnnxPack)())
     window.resize(1280, 800)
     window.show()
     window.open_demo()

@@ -15,11 +15,10 @@ from PyQt6.QtWidgets import QApplication
 from ..core.refused import Refused
 from ..log import LOG
 from ..packs.onnx_pack import THREADS, OnnxPack
-from .jobs.kindly import made_kindly
+from .jobs.kindly import begun_kindly
 from .mistakes import survive
 from .preferences import Preferences, read_preferences
 from .tongue import speak_as
-from .window import MainWindow
 
 SIZE = (1280, 800)
 #: Screen pixels of a window's title bar, at the most.
@@ -45,6 +44,8 @@ def open_window(file: Path | None = None, demo: bool = False) -> int:
     """
     if not any(os.environ.get(v) for v in ("DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM")):
         raise Refused("There is no display to open a window on. Everything works without one too: see waldrand --help.")
+    preferences = read_preferences()
+    loaded = begun_kindly(lambda: _pack(preferences))
     app = QApplication.instance() or QApplication(sys.argv[:1])
     assert isinstance(app, QApplication)
     app.setApplicationName("Waldrand")
@@ -52,8 +53,10 @@ def open_window(file: Path | None = None, demo: bool = False) -> int:
     app.setStyle("Fusion")
     speak_as(QLocale())
     app.setWindowIcon(QIcon(str(files("waldrand") / "data" / "waldrand.svg")))
-    preferences = read_preferences()
-    window = MainWindow(made_kindly(lambda: _pack(preferences)))
+    # Read while the pack is: both take their time.
+    from .window import MainWindow
+
+    window = MainWindow(loaded())
     survive(window.say)
     LOG.info("window opened with %s %s", window.pack.info.name, window.pack.info.version)
     screen = app.primaryScreen()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from concurrent.futures import ThreadPoolExecutor
 from importlib.resources import files
 from pathlib import Path
 from typing import Any, Protocol
@@ -91,13 +92,16 @@ class OnnxPack:
         self.info: PackInfo = manifest.info
         self.words = Vocabulary.from_json((manifest.folder / manifest.vocabulary).read_text("utf-8"))
         quick = {g: q for g, q in QUICK.items() if q in manifest.weights} if not exact and has_eight_bit_units() else {}
-        sessions = {g: _session(manifest, quick.get(g, g), threads) for g in GRAPHS}
-        self.graphs: dict[str, Session] = dict(sessions)
+        wanted: list[str] = [*GRAPHS, *([] if manifest.finder is None else [FINDER])]
+        # Side by side: preparing the largest takes as long as all the others.
+        with ThreadPoolExecutor(2) as loading:
+            sessions = dict(zip(wanted, loading.map(lambda g: _session(manifest, str(quick.get(g, g)), threads), wanted), strict=True))
+        self.graphs: dict[str, Session] = {g: sessions[g] for g in GRAPHS}
         self._told_painted = "painted" in {i.name for i in sessions["decoder"].get_inputs()}
         self._phrases: dict[bytes, np.ndarray] = {}
         self.finder: Finder | None = None
         if manifest.finder is not None:
-            self.finder = OnnxFinder(_session(manifest, FINDER, threads), manifest.finder, self.words)
+            self.finder = OnnxFinder(sessions[FINDER], manifest.finder, self.words)
         self.figures: FigureBook | None = None
         if manifest.figures is not None:
             picture, listed = (manifest.folder / name for name in manifest.figures)

@@ -114,8 +114,10 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
 def _changed(sheet: Sheet, kind: Kind, rect: Rect) -> float:
     """Share of the sheet a pass may change; holds are counted coarsely."""
     if kind.masked and sheet.mask is not None:
+        box = sheet.mask.box()
         # What lies outside a frame set by hand is not painted.
-        return int((sheet.mask.read(rect) > 0).sum()) / (sheet.width * sheet.height)
+        within = [sheet.mask.read(rect)] if box.intersect(rect) != box else sheet.mask.tiles.values()
+        return sum(int((t > 0).sum()) for t in within) / (sheet.width * sheet.height)
     share = rect.area / sheet.rect.area
     held = [sketched(e.outline, rect, COUNTED) for e in sheet.elements if e.hold and sheet.has_picture]
     return share * float(1 - np.maximum.reduce(held).mean()) if held else share

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 from scipy import ndimage
@@ -49,6 +50,10 @@ class Mask:
 
     def box(self) -> Rect:
         """The smallest rectangle around all values above 0; empty (0, 0, 0, 0) when there are none."""
+        return self._box
+
+    @cached_property
+    def _box(self) -> Rect:
         boxes = []
         for (i, j), tile in self.tiles.items():
             ys, xs = np.flatnonzero(tile.any(1)), np.flatnonzero(tile.any(0))

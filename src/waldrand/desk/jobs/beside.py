@@ -16,7 +16,7 @@ from ...log import mistake
 
 NO_MEMORY = "There is not enough memory for this. Close other programs and try again; nothing was lost."
 #: Seconds that the window waits for it before it goes on.
-PATIENCE = 0.25
+PATIENCE = 0.12
 #: What the work calls before each of its steps; it raises Stopped where no more is wanted.
 Tick = Callable[[], None]
 

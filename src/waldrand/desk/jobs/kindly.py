@@ -21,12 +21,9 @@ def count_less() -> None:
     os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), NICENESS)
 
 
-def made_kindly(make: Callable[[], T]) -> T:
-    """What is made by a thread that counts less, with threads of its own that do so too.
-
-    Raises:
-        Whatever `make` does.
-    """
+def begun_kindly(make: Callable[[], T]) -> Callable[[], T]:
+    """Begins to make something on a thread that counts less, with threads of its own that do so too. What it returns waits for it, and
+    raises whatever `make` did."""
     sys.setswitchinterval(TURN)
     made, wrong = list[T](), list[BaseException]()
 
@@ -39,7 +36,11 @@ def made_kindly(make: Callable[[], T]) -> T:
 
     thread = Thread(target=work)
     thread.start()
-    thread.join()
-    if wrong:
-        raise wrong[0]
-    return made[0]
+
+    def wait() -> T:
+        thread.join()
+        if wrong:
+            raise wrong[0]
+        return made[0]
+
+    return wait
