@@ -7,14 +7,13 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from by_hand import LEFT, key, run
-from PyQt6.QtCore import QItemSelectionModel, QPoint, QPointF, Qt
-from PyQt6.QtGui import QDropEvent, QWheelEvent
+from PyQt6.QtCore import QEvent, QItemSelectionModel, QPoint, QPointF, Qt
+from PyQt6.QtGui import QDropEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import PictureLayer
-from waldrand.desk.columns.take_delegate import LINE
 from waldrand.desk.takes_page import TakesPage
 
 NONE, CTRL, SHIFT = (getattr(Qt.KeyboardModifier, m) for m in ("NoModifier", "ControlModifier", "ShiftModifier"))
@@ -29,6 +28,13 @@ def switch(ladder, row: int, name: str) -> None:
     index = ladder.indexFromItem(item)
     (place,) = [rect for s, rect in ladder.switches_at(index) if s.name == name]
     QTest.mouseClick(ladder.viewport(), LEFT, NONE, place.center())
+
+
+def wheel(port, at: QPointF) -> None:
+    """One notch towards the picture."""
+    there, none = QPointF(port.mapToGlobal(at.toPoint())), QPoint()
+    turned = QWheelEvent(at, there, none, QPoint(0, 120), Qt.MouseButton.NoButton, NONE, Qt.ScrollPhase.NoScrollPhase, False)
+    QApplication.sendEvent(port, turned)
 
 
 # --- switches
@@ -62,9 +68,7 @@ def test_what_is_unusual_stays_to_be_seen_and_the_rest_is_offered_under_the_poin
     e = two.document.sheet.elements[0]
     two.document.edit(two.document.sheet.with_element(replace(e, locked=True)), "lock")
     QTest.mouseMove(ladder.viewport(), QPoint(20, 300))
-    QApplication.sendEvent(
-        ladder, __import__("PyQt6.QtCore", fromlist=["QEvent"]).QEvent(__import__("PyQt6.QtCore", fromlist=["QEvent"]).QEvent.Type.Leave)
-    )
+    QApplication.sendEvent(ladder, QEvent(QEvent.Type.Leave))
     rows = [[s.name for s, _ in ladder.switches_at(ladder.indexFromItem(ladder.item(i)))] for i in (0, 1)]
     assert rows == [["locked"], []]
     assert "locked" in ladder.item(0).text()
@@ -234,32 +238,16 @@ def test_pictures_are_whole_and_zoomed_and_moved_in_step(page):
     at = QPointF(first.viewport().width() / 4, first.viewport().height() / 4)
     share = first.share_at(at.toPoint())
     for _ in range(3):
-        QApplication.sendEvent(
-            first.viewport(),
-            QWheelEvent(
-                at,
-                QPointF(first.viewport().mapToGlobal(at.toPoint())),
-                QPoint(),
-                QPoint(0, 120),
-                Qt.MouseButton.NoButton,
-                NONE,
-                Qt.ScrollPhase.NoScrollPhase,
-                False,
-            ),
-        )
+        wheel(first.viewport(), at)
     assert first.transform().m11() == pytest.approx(fitted * 1.2**3, rel=0.01)
     assert second.transform().m11() == pytest.approx(first.transform().m11(), rel=0.05)
     now = first.share_at(at.toPoint())
     assert (now.x(), now.y()) == pytest.approx((share.x(), share.y()), abs=0.02)
     middle = second.share_at(second.viewport().rect().center())
     QTest.mousePress(first.viewport(), LEFT, NONE, QPoint(100, 100))
-    from PyQt6.QtCore import QEvent
-    from PyQt6.QtGui import QMouseEvent
-
     to = QPointF(140, 120)
-    QApplication.sendEvent(
-        first.viewport(), QMouseEvent(QEvent.Type.MouseMove, to, QPointF(first.viewport().mapToGlobal(to.toPoint())), LEFT, LEFT, NONE)
-    )
+    there = QPointF(first.viewport().mapToGlobal(to.toPoint()))
+    QApplication.sendEvent(first.viewport(), QMouseEvent(QEvent.Type.MouseMove, to, there, LEFT, LEFT, NONE))
     moved = second.share_at(second.viewport().rect().center())
     assert moved.x() < middle.x() - 0.02
     assert moved.y() < middle.y()
@@ -296,4 +284,3 @@ def test_return_puts_the_chosen_one_on_the_sheet(five, monkeypatch):
     monkeypatch.setattr(five.dialogs, "show", show)
     five.takes.show_all()
     assert five.tray.current is five.tray.takes[3]
-    assert LINE > 0
