@@ -6,13 +6,16 @@ import sys
 from dataclasses import replace
 from pathlib import Path
 
+from PyQt6.QtCore import QEvent
+from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from waldrand.core.values.element import SceneWords
 from waldrand.core.values.emphasis import emphasised
 from waldrand.demo import load_demo
-from waldrand.desk.dialogs import AllTakes
-from waldrand.desk.look.look import SPRUCE
+from waldrand.desk.look.look import PARCHMENT, SPRUCE
+from waldrand.desk.settings_page import SettingsPage
+from waldrand.desk.takes_page import TakesPage
 from waldrand.desk.window import MainWindow
 from waldrand.packs.onnx_pack import OnnxPack
 
@@ -42,7 +45,13 @@ def main() -> None:
         window.run()
         until_done()
 
+    window.bench.start.begin()
     shoot("empty")
+    window.bench.start.hide()
+    settings = SettingsPage(window.preferences, window.pack.info, window)
+    settings.show()
+    shoot("settings", settings)
+    settings.close()
     document = window.document
     words = "starry night, meadow, forest, crescent moon, birch, white cottage, red fox beside an owl"
     document.edit(replace(document.sheet, scene=SceneWords(words)), "scene")
@@ -58,8 +67,22 @@ def main() -> None:
     document.edit(replace(document.sheet, scene=replace(document.sheet.scene, emphasis=spans)), "emphasis")
     window.view.selection.choose(document.sheet.elements[3].key)
     shoot("lay-out")
+    window.set_look(SPRUCE)
+    shoot("lay-out-dark")
+    window.set_look(PARCHMENT)
     document.undo.undo()
+    live(window)
+    shoot("live")
+    document.undo.undo()
+    window.live.on = False
+    window.live.clear()
     window.view.selection.choose(None)
+    window.view.set_tool("frame")
+    document.set_draft(replace(document.draft, own_frame=(230, 120, 512, 440)), "frame")
+    window.refresh_forecast()
+    shoot("frame")
+    document.undo.undo()
+    window.view.set_tool("arrange")
     e = document.sheet.elements
     document.edit(document.sheet.with_element(replace(e[4], outline=e[4].outline.moved(200, 0), words="red fox, fuchsia")), "move")
     document.edit(document.sheet.with_element(replace(e[3], weight=3.5)), "weight")
@@ -72,10 +95,10 @@ def main() -> None:
     window.tray.compare()
     window.tray.list.setCurrentRow(1)
     shoot("takes")
-    all_takes = AllTakes([(window.takes.whole(t), f"{t.label}\n{t.settings}") for t in window.tray.takes], window)
-    all_takes.show()
-    shoot("all-takes", all_takes)
-    all_takes.close()
+    page = TakesPage([window.takes.on_page(t) for t in window.tray.takes], 1, window.view.backgroundBrush().color(), window)
+    page.show()
+    shoot("all-takes", page)
+    page.close()
     window.tray.compare()
     while window.tray.current is None or window.tray.current.take.seed != demo.keep:
         window.tray.step(1)
@@ -105,8 +128,34 @@ def main() -> None:
     window.takes.keep()
     window.maps.empty_mask()
     window.view.canvas.show_outlines(False)
+    window.view.selection.choose_layer(document.sheet.layers[-1].key)
     window.set_look(SPRUCE)
     shoot("kept-dark")
+    window.set_look(PARCHMENT)
+    window.view.canvas.show_outlines(True)
+    window.resize(2560, 1600)
+    app.processEvents()
+    window.view.fit()
+    window.view.selection.set(e.key for e in document.sheet.elements[2:])
+    shoot("large")
+    # As large pictures go it would weigh more than all others together.
+    QImage(str(OUT / "large.png")).save(str(OUT / "large.jpg"), quality=88)
+    (OUT / "large.png").unlink()
+    window.deleteLater()
+    app.sendPostedEvents(window, QEvent.Type.DeferredDelete)
+
+
+def live(window: MainWindow) -> None:
+    """An element is dragged, and the rough picture settles."""
+    window.live.on = True
+    settled: list[int] = []
+    window.live.settled.connect(lambda: settled.append(1))
+    sheet = window.document.sheet
+    e = sheet.elements[4]
+    window.view.selection.choose(e.key)
+    window.document.edit(sheet.with_element(replace(e, outline=e.outline.moved(-24, 6))), "move")
+    while not settled:
+        QApplication.processEvents()
 
 
 if __name__ == "__main__":

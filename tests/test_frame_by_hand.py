@@ -109,6 +109,16 @@ def test_a_given_frame_lies_on_the_sheet(x, y, w, h):
     assert max(frame.width, frame.height) <= limits.greatest_side
 
 
+def test_what_the_frame_leaves_out_is_not_judged(own):
+    from waldrand.core.passes.again import run_until_landed
+    from waldrand.demo import load_demo
+
+    sheet = load_demo().layout.sheet
+    request = Request("compose", PassSettings(steps=2, guidance=1.0, seed=2), own_frame=(250, 250, 512, 512))
+    tried = run_until_landed(plan(sheet, request, own), own, 2, 0)
+    assert {s.name for s in tried.scores} == {"cottage", "lantern", "fox"}
+
+
 # --- kept
 
 

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from by_hand import LEFT, key, run
+from by_hand import LEFT, draw, key, run
 from PyQt6.QtCore import QEvent, QItemSelectionModel, QPoint, QPointF, Qt
 from PyQt6.QtGui import QDropEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
@@ -271,6 +271,29 @@ def test_takes_are_marked_and_kept_from_the_page(five, page):
     assert page.panes[3].keep.text() == "Kept ✓"
     QTest.keyClick(page, Qt.Key.Key_K)
     assert len(five.document.sheet.layers) == 2
+
+
+def test_the_chosen_outlines_of_a_take_are_kept_alone(five):
+    five.tray.list.setCurrentRow(0)
+    e = five.document.sheet.elements[0]
+    five.view.selection.choose(e.key)
+    key(five, Qt.Key.Key_K, SHIFT)
+    (patch,) = five.document.sheet.layers
+    x0, y0, x1, y1 = (round(v) for v in e.outline.box)
+    inside = np.zeros((256, 256), bool)
+    inside[y0:y1, x0:x1] = True
+    assert ((patch.region > 0) == inside).mean() > 0.99
+
+
+def test_a_number_key_runs_so_many_takes_and_what_is_being_typed_counts(five, wait):
+    draw(five, Qt.Key.Key_R, "green", 120, 10, 150, 50)
+    five.view.words.edit(five.document.sheet.elements[-1].key)
+    editor = five.view.words.editor
+    editor.words.setText("green, red")
+    before = len(five.tray.takes)
+    key(five, Qt.Key.Key_3, CTRL)
+    assert five.document.sheet.elements[-1].words == "green, red"
+    wait(lambda: len(five.tray.takes) == before + 3 and not five.runner.running)
 
 
 def test_return_puts_the_chosen_one_on_the_sheet(five, monkeypatch):

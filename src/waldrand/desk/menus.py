@@ -58,6 +58,14 @@ def recent_menu(act: Callable[[Path], object]) -> QMenu:
     return menu
 
 
+def run_many_menu(act: Callable[[int], object]) -> QMenu:
+    """A run of so many takes, by a number key."""
+    menu = QMenu(worded("Run so many takes"))
+    for n in range(1, 10):
+        menu.addAction(action(menu, worded("{0} takes", n) if n > 1 else worded("1 take"), partial(act, n), f"Ctrl+{n}"))
+    return menu
+
+
 def edit_menu(b: Bench, *history: QAction) -> tuple[Entry, ...]:
     a = b.arranging
     return (
@@ -126,6 +134,7 @@ def pass_menu(b: Bench) -> tuple[Entry, ...]:
     p, s = b.painting, b.series
     return (
         ("Run, or line up", p.run, "Ctrl+Return", "Ctrl+Enter"),
+        run_many_menu(p.run_takes),
         ("Stop", p.stop),
         ("Next seeds", b.passes.next_seeds, "N"),
         None,
@@ -144,7 +153,7 @@ def takes_menu(b: Bench, difference: QAction) -> tuple[Entry, ...]:
     t, k, r = b.tray, b.takes, b.rerolling
     return (
         ("Keep take", k.keep, "K"),
-        ("Keep only what the mask covers", partial(k.keep, True), "Shift+K"),
+        ("Keep only what the mask covers, or the chosen outlines", partial(k.keep, True), "Shift+K"),
         ("Drop take", k.drop_current, "D"),
         ("Bring back dropped takes", k.bring_back, "Shift+D"),
         ("Mark take", t.mark_current, "V"),

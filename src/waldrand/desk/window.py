@@ -6,8 +6,19 @@ from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QKeyEvent, QKeySequence
-from PyQt6.QtWidgets import QApplication, QDockWidget, QGridLayout, QLineEdit, QMainWindow, QSplitter, QUndoView, QVBoxLayout, QWidget
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QFont, QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QDockWidget,
+    QGridLayout,
+    QLineEdit,
+    QMainWindow,
+    QSplitter,
+    QToolTip,
+    QUndoView,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ..core.packs import Pack
 from ..core.passes.kinds import mask_kind
@@ -23,7 +34,7 @@ from .document import Document
 from .held_keys import HeldKeys
 from .look.images import from_image
 from .look.look import PARCHMENT, SPRUCE, Look, palette, style
-from .look.typeface import load_typeface
+from .look.typeface import FAMILY, load_typeface
 from .menus import action, edit_menu, fill, mask_menu, outline_menu, pass_menu, sheet_menu, switch, takes_menu, view_menu
 from .mistakes import leave
 from .preferences import Preferences, read_preferences, write_preferences
@@ -164,6 +175,9 @@ class MainWindow(QMainWindow):
         """Light (parchment) or dark (spruce)."""
         self.look = look
         self.setPalette(palette(look))
+        typeface = QFont(FAMILY)
+        typeface.setPixelSize(self.preferences.text)
+        QToolTip.setFont(typeface)
         self.setStyleSheet(style(look, self.preferences.text))
         self.view.set_look(look)
         self.rail.set_look(look)

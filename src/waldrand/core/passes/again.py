@@ -15,6 +15,7 @@ from .plan import Plan, plan
 from .request import Request
 from .run import Watch, run_nearer, run_take
 from .take import Take
+from .whole import outside_frame
 
 #: Between the seeds of an element's tries, so that they are not those of the takes next to this one.
 STRIDE = 1000
@@ -84,7 +85,10 @@ def run_until_landed(p: Plan, pack: Pack, seed: int, tries: int, watch: Watch | 
     finder_of(pack)
 
     def judged(made: Take, of: Plan, n: int) -> Tried:
-        return Tried(made, of, tuple(placement(made.laid_on(of.sheet, "take").flatten(), of.sheet, pack)), n)
+        out = {e.key for e in outside_frame(of.sheet, of.request)}
+        # What was not painted is not judged.
+        judged_by = replace(of.sheet, elements=tuple(e for e in of.sheet.elements if e.key not in out))
+        return Tried(made, of, tuple(placement(made.laid_on(of.sheet, "take").flatten(), judged_by, pack)), n)
 
     def tried(of: Plan, before: Tried, n: int) -> Tried:
         if [e.seed for e in of.sheet.elements] != [e.seed for e in before.sheet.elements]:

@@ -26,7 +26,11 @@ class Speed:
 
     def seconds(self, calls: int, cells: int) -> float:
         """A take with so many network calls on a frame of so many latent cells."""
-        return calls * (self.answer + self.cell * cells) + self.picture * cells
+        return self.answers(calls, cells) + self.picture * cells
+
+    def answers(self, calls: int, cells: int) -> float:
+        """So many network calls alone, without the way down and up again."""
+        return calls * (self.answer + self.cell * cells)
 
     def corrected(self, expected: float, took: float) -> Speed:
         """After a take: half of what it missed by is believed, a hundredfold at most."""

@@ -164,7 +164,7 @@ class Live(QObject):
         """Switches it on where it is wanted, and this machine gives two pictures a second."""
         self.begun = True
         cells = self._info.limits.best_area // self._info.cell**2
-        self.switch(on and (speed is None or speed.seconds(SIGHT_STEPS, cells) <= SLOWEST))
+        self.switch(on and (speed is None or speed.answers(SIGHT_STEPS, cells) <= SLOWEST))
         self.switched.emit()
 
     def clear(self) -> None:

@@ -101,6 +101,12 @@ class Passes:
         works = tuple(Work(p, first + i, again=self.document.draft.again) for i in range(takes))
         self.submit(Job(worded("{0}, {1} take{2} from seed {3}", kind, takes, "" if takes == 1 else "s", first), works))
 
+    def run_takes(self, takes: int) -> None:
+        """The same with so many takes."""
+        self.view.words.finish()
+        self.document.set_draft(replace(self.document.draft, takes=takes), worded("takes of the pass"), "draft takes")
+        self.run()
+
     def submit(self, job: Job) -> None:
         if not self.runner.running:
             self.tray.rest()

@@ -12,7 +12,9 @@ from ...core.passes.plan import plan
 from ...core.passes.recipe import request_from_json, sheet_before
 from ...core.picture.resample import resize_mask
 from ...core.refused import Refused
+from ...core.values.frame import Rect
 from ...core.values.layers import PictureLayer
+from ...core.values.outline import rasterise
 from ...core.values.sheet import Sheet
 from ...core.worded import worded
 from ...files.contact import contact_sheet
@@ -100,14 +102,14 @@ class Takes:
         takes = list(self.tray.takes)
         current = 0 if self.tray.current is None else takes.index(self.tray.current)
         desk = self.view.backgroundBrush().color()
-        page = TakesPage([self._on_page(t) for t in takes], current, desk, self.tray.window())
+        page = TakesPage([self.on_page(t) for t in takes], current, desk, self.tray.window())
         page.exported.connect(lambda: self._export_page(takes))
         page.mark_wanted.connect(lambda i: self._from_page(takes[i], self.tray.mark_current))
         page.keep_wanted.connect(lambda i: self._from_page(takes[i], self.keep))
         if self._dialogs().show(page):
             self.tray.show_entry(takes[page.chosen])
 
-    def _on_page(self, entry: TrayTake) -> Shown:
+    def on_page(self, entry: TrayTake) -> Shown:
         return Shown(
             partial(self.whole, entry),
             lambda: f"{short(entry.label)} · {entry.settings}",
@@ -168,18 +170,30 @@ class Takes:
         name = str(take.recipe["words"]) or f"{take.recipe['kind']}, seed {take.seed}"
         patch = take.to_patch(sheet.next_key(), name).moved(*way)
         if part:
-            if sheet.mask is None or sheet.mask.empty:
-                self.say(worded("Paint with the mask brush (M) over the part of the take to keep, then press Shift+K."))
+            covered = self._covered(sheet, patch.frame)
+            if covered is None:
+                self.say(worded("Paint with the mask brush (M) over the part of the take to keep, or choose elements, then press Shift+K."))
                 return
-            region = np.minimum(patch.region, np.where(sheet.mask.read(patch.frame) > 127, 255, 0).astype(np.uint8))
+            part_of = worded("part of {0}", name)
+            region = np.minimum(patch.region, covered)
             if not region.any():
                 self.say(worded("The mask does not meet the take: nothing would be kept."))
                 return
             sheet = replace(sheet, mask=None)
-            patch = replace(patch, name=f"part of {name}", region=region, feather=PART_FEATHER)
+            patch = replace(patch, name=part_of, region=region, feather=PART_FEATHER)
         self.document.edit(sheet.with_layer(patch), worded("keep part of the take") if part else worded("keep take"))
         self.tray.mark_kept()
         self.tray.rest()
+
+    def _covered(self, sheet: Sheet, frame: Rect) -> np.ndarray | None:
+        """What the mask covers of a frame, (h, w) uint8 of 0 and 255; without a mask the chosen outlines; None: neither is there."""
+        if sheet.mask is not None and not sheet.mask.empty:
+            inside = sheet.mask.read(frame) > 127
+        elif chosen := [e for e in sheet.elements if e.key in self.view.selection.keys]:
+            inside = np.maximum.reduce([rasterise(e.outline, frame, frame.height, frame.width) for e in chosen]) > 0.5
+        else:
+            return None
+        return np.where(inside, 255, 0).astype(np.uint8)
 
     def drop_current(self) -> None:
         """The shown take leaves the tray."""
