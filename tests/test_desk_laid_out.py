@@ -7,7 +7,7 @@ from importlib.resources import files
 
 import numpy as np
 import pytest
-from by_hand import LEFT, draw, key, run, strip
+from by_hand import LEFT, draw, key, opened, run, strip
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QSize, Qt
@@ -22,7 +22,9 @@ from waldrand.desk.columns.floating import beside
 from waldrand.desk.look.images import from_image
 from waldrand.desk.look.look import PARCHMENT, SPRUCE
 from waldrand.desk.look.signs import drawn, sign_text
+from waldrand.desk.sheet_view import view
 from waldrand.desk.tools import TOOLS
+from waldrand.desk.tools.drawing import Rectangle
 
 SHIFT, CTRL = Qt.KeyboardModifier.ShiftModifier, Qt.KeyboardModifier.ControlModifier
 
@@ -317,3 +319,21 @@ def test_a_fold_says_what_differs_from_what_the_model_recommends(window):
     assert not window.passes.guidance.isVisible()
     assert window.passes.takes.isVisible()
     assert window.passes.fold.line.isVisible()
+
+
+def test_thirty_tools_have_room_beside_a_sheet(app, closed, monkeypatch):
+    unlike = {"shortcut": "", "sign": "box"}
+    more = {f"more{i}": type(f"More{i}", (Rectangle,), {"name": f"more{i}", "title": f"More {i}"} | unlike) for i in range(20)}
+    monkeypatch.setattr(view, "TOOLS", {**TOOLS, **more})
+    with opened(closed) as w:
+        QTest.qWait(20)
+        buttons = w.rail._buttons
+        assert len(buttons) == 30
+        assert all(w.rail.rect().contains(b.geometry()) for b in buttons)
+        places = [b.geometry() for b in buttons]
+        assert not any(a.intersects(b) for i, a in enumerate(places) for b in places[:i])
+        assert w.rail.width() < 90
+        assert (w.width(), w.height()) == (1280, 800)
+        w.resize(1280, 1400)
+        QTest.qWait(20)
+        assert w.rail.width() < 50

@@ -230,8 +230,9 @@ def test_a_take_for_a_sheet_of_another_size_is_not_kept(with_take):
     assert not with_take.document.sheet.has_picture
 
 
-def test_keeping_a_part_needs_a_mask_that_meets_the_take(with_take):
+def test_keeping_a_part_needs_a_mask_or_a_choice_that_meets_the_take(with_take):
     with_take.tray.list.setCurrentRow(0)
+    with_take.view.selection.choose(None)
     with_take.takes.keep(part=True)
     assert "mask brush" in said(with_take)
     assert not with_take.document.sheet.has_picture

@@ -5,15 +5,15 @@ from __future__ import annotations
 from functools import partial
 
 from PyQt6.QtCore import QSize, Qt
-from PyQt6.QtGui import QAction, QActionGroup
-from PyQt6.QtWidgets import QFrame, QToolButton, QVBoxLayout, QWidget
+from PyQt6.QtGui import QAction, QActionGroup, QResizeEvent
+from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QToolButton, QWidget
 
 from ...core.worded import worded
 from ..look.look import Look
 from ..look.signs import SIDE, sign
 from ..sheet_view.view import SheetView
 
-WIDTH, BUTTON, GAP = 44, 34, 6
+WIDTH, BUTTON, GAP, SPACING = 44, 34, 6, 2
 #: The least room for names beside the signs.
 NAMED = 118
 
@@ -28,13 +28,18 @@ class Rail(QWidget):
         self._view = view
         self.tools: dict[str, QAction] = {}
         self._buttons: list[QToolButton] = []
-        self._column = QVBoxLayout(self)
-        self._column.setContentsMargins((WIDTH - BUTTON) // 2, GAP, (WIDTH - BUTTON) // 2, GAP)
-        self._column.setSpacing(2)
+        #: Buttons, and the lines between groups, in their order.
+        self._parts: list[QWidget] = []
+        self._wide, self._rows = BUTTON, 0
+        self._grid = QGridLayout(self)
+        self._grid.setContentsMargins((WIDTH - BUTTON) // 2, GAP, (WIDTH - BUTTON) // 2, GAP)
+        self._grid.setSpacing(SPACING)
+        # Many tools stand in another column rather than making the window higher.
+        self._grid.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
         choice, group = QActionGroup(self), ""
         for name, hand in view.hands.items():
             if group and hand.group != group:
-                self._column.addWidget(self._line())
+                self._parts.append(self._line())
             group = hand.group
             title, tip = worded(hand.title), worded(hand.tip)
             action = QAction(title, self)
@@ -45,10 +50,33 @@ class Rail(QWidget):
             choice.addAction(action)
             self.tools[name] = action
             self._buttons.append(self._button(action, title))
-            self._column.addWidget(self._buttons[-1])
-        self._column.addStretch(1)
+            self._parts.append(self._buttons[-1])
+        self._lay_out(len(self._parts))
         self.tools[view.tool].setChecked(True)
         view.tool_changed.connect(lambda tool: self.tools[tool].setChecked(True))
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(self.minimumWidth(), BUTTON + 2 * GAP)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._lay_out(max(1, (self.height() - 2 * GAP) // (BUTTON + SPACING)))
+
+    def _lay_out(self, rows: int) -> None:
+        """So many below one another; what has no room stands in a column beside them."""
+        if rows == self._rows:
+            return
+        self._rows = rows
+        for i, part in enumerate(self._parts):
+            self._grid.addWidget(part, i % rows, i // rows, Qt.AlignmentFlag.AlignTop)
+        for row in range(self._grid.rowCount()):
+            self._grid.setRowStretch(row, 0)
+        self._grid.setRowStretch(min(rows, len(self._parts)), 1)
+        self._set_width()
+
+    def _set_width(self) -> None:
+        columns = -(-len(self._parts) // self._rows)
+        self.setFixedWidth(WIDTH - BUTTON + columns * self._wide + (columns - 1) * SPACING)
 
     @staticmethod
     def _button(action: QAction, name: str) -> QToolButton:
@@ -73,10 +101,10 @@ class Rail(QWidget):
         style = Qt.ToolButtonStyle.ToolButtonTextBesideIcon if shown else Qt.ToolButtonStyle.ToolButtonIconOnly
         for button in self._buttons:
             button.setToolButtonStyle(style)
-        wide = max([NAMED, *(b.sizeHint().width() for b in self._buttons)]) if shown else BUTTON
+        self._wide = max([NAMED, *(b.sizeHint().width() for b in self._buttons)]) if shown else BUTTON
         for button in self._buttons:
-            button.setFixedSize(wide, BUTTON)
-        self.setFixedWidth(WIDTH - BUTTON + wide)
+            button.setFixedSize(self._wide, BUTTON)
+        self._set_width()
 
     def set_look(self, look: Look) -> None:
         """Signs in the look's ink."""

@@ -49,7 +49,7 @@ class Rung:
 
 def of_element(e: Element, index: int, figure: Outline | None, gauge: tuple[float, bool] | None, landed: bool | None) -> Rung:
     """An element's row."""
-    marks = [m for on, m in ((e.hold, "held"), (e.locked, "locked"), (not e.visible, worded("left out"))) if on]
+    marks = [m for on, m in ((e.hold, worded("held")), (e.locked, worded("locked")), (not e.visible, worded("left out"))) if on]
     words = e.words or e.name
     text = words + (f"  ({', '.join(marks)})" if marks else "")
     switches = (

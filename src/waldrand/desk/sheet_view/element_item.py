@@ -37,6 +37,7 @@ class ElementItem(QGraphicsItem):
         self.figure: Outline | None = None
         self._path = outline_path(element.outline)
         self._scale = 1.0
+        self._measured: tuple[tuple[Element, float] | None, QRectF] = None, QRectF()
 
     def show_element(
         self,
@@ -74,7 +75,7 @@ class ElementItem(QGraphicsItem):
 
     def _label(self) -> str:
         e = self.element
-        marks = [m for on, m in ((e.hold, "held"), (e.locked, "locked"), (not e.visible, worded("left out"))) if on]
+        marks = [m for on, m in ((e.hold, worded("held")), (e.locked, worded("locked")), (not e.visible, worded("left out"))) if on]
         return f"{e.words or e.name}" + (f"  ({', '.join(marks)})" if marks else "")
 
     def _font(self) -> QFont:
@@ -84,10 +85,14 @@ class ElementItem(QGraphicsItem):
 
     def label_rect(self) -> QRectF:
         """The label's place on the sheet."""
-        metrics = QFontMetricsF(self._font())
-        x0, y0, x1, _ = self.element.outline.box
-        text = metrics.elidedText(self._label(), Qt.TextElideMode.ElideRight, max(70.0, (x1 - x0) * self._scale))
-        return QRectF(x0, y0, (metrics.horizontalAdvance(text) + 12) / self._scale, 20 / self._scale)
+        # Asked for again and again while anything is drawn, and dear to measure.
+        if self._measured[0] != (self.element, self._scale):
+            metrics = QFontMetricsF(self._font())
+            x0, y0, x1, _ = self.element.outline.box
+            text = metrics.elidedText(self._label(), Qt.TextElideMode.ElideRight, max(70.0, (x1 - x0) * self._scale))
+            place = QRectF(x0, y0, (metrics.horizontalAdvance(text) + 12) / self._scale, 20 / self._scale)
+            self._measured = (self.element, self._scale), place
+        return self._measured[1]
 
     def handle_rects(self) -> list[QRectF]:
         """The eight handles' places on the sheet, in the order of HANDLES."""
