@@ -22,6 +22,7 @@ from PIL import Image
 from ..core.fields import needed, taken_list, taken_number, taken_table, taken_whole, taken_words
 from ..core.passes.recipe import picture_recipe
 from ..core.passes.take import Take
+from ..core.picture.patch_edge import KEPT_FEATHER
 from ..core.refused import Refused
 from ..core.values.as_json import (
     division_from_json,
@@ -161,6 +162,8 @@ def _take_to_json(saved: SavedTake) -> dict[str, Any]:
         "marked": saved.marked,
         "kept": saved.kept,
     }
+    if saved.take.feather != KEPT_FEATHER:
+        out["feather"] = saved.take.feather
     return out if e is None else out | {"extent": [e.width, e.height, e.x, e.y, *e.scale]}
 
 
@@ -314,7 +317,8 @@ def _take(z: _Zip, d: Any) -> SavedTake:
     seed, recipe = taken_whole(needed(d, "seed", "A take"), "A take's seed"), taken_table(needed(d, "recipe", "A take"), "A take's recipe")
     pixels, region = np.ascontiguousarray(rgba[..., :3]), np.ascontiguousarray(rgba[..., 3])
     special = taken_words(needed(d, "special", "A take"), "What is special about a take")
-    take = Take(frame, pixels, region, seed, recipe, extent)
+    feather = taken_number(d.get("feather", KEPT_FEATHER), worded("A take's feather"))
+    take = Take(frame, pixels, region, seed, recipe, extent, min(max(feather, 0.0), 10_000.0))
     return SavedTake(take, special, needed(d, "marked", "A take") is True, needed(d, "kept", "A take") is True)
 
 

@@ -35,6 +35,8 @@ class Kind(ABC):
     #: Whether elements take part, so that takes are judged by them; whether it changes only what the mask covers.
     hears_elements: ClassVar[bool] = False
     masked: ClassVar[bool] = False
+    #: Whether it paints what is empty, so that it is what comes after a sheet got more room.
+    fills_empty: ClassVar[bool] = False
 
     def fields(self) -> dict[str, Field]:
         """All that can be set and said for it, in the order in which it is shown."""

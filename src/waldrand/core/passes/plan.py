@@ -137,4 +137,4 @@ def _cautions(kind: Kind, sheet: Sheet, request: Request, stages: tuple[Stage, .
     out += kind.cautions(sheet, request, stages, pack)
     if "words" in kind.fields():
         out += of_strength(first.strongest)
-    return (*out, *of_shape(first, sheet, pack, whole=not kind.masked, given=request.own_frame is not None))
+    return (*out, *of_shape(first, sheet, pack, whole=kind.hears_elements, given=request.own_frame is not None))

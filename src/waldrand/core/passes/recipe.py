@@ -98,10 +98,14 @@ def picture_recipe(sheet: Sheet) -> dict[str, Any]:
     base = replace(sheet, layers=tuple(x for x in sheet.layers if x.recipe is None))
     made = [(x, x.recipe) for x in sheet.layers if x.visible and x.recipe is not None]
     passes = [{"recipe": recipe, "grow": 0.0, "feather": 0.0, "opacity": 1.0} | dict(x.edge) for x, recipe in made]
-    out = {"format": FORMAT, "width": sheet.width, "height": sheet.height}
+    out: dict[str, Any] = {"format": FORMAT, "width": sheet.width, "height": sheet.height}
     if any(recipe_frame(recipe) != x.bounds for x, recipe in made):
         return out | {"picture": pixels_hash(sheet.flatten()), "passes": [], "history": passes}
-    return out | {"picture": pixels_hash(base.flatten()) if base.has_picture else None, "passes": passes}
+    out |= {"picture": pixels_hash(base.flatten()) if base.has_picture else None, "passes": passes}
+    if len(base.layers) == 1 and base.layers[0].bounds != base.rect:
+        # Where it lies, so that it can be laid there again.
+        out["at"] = [base.layers[0].bounds.x0, base.layers[0].bounds.y0]
+    return out
 
 
 def last_recipe(recipe: dict[str, Any] | None) -> dict[str, Any] | None:

@@ -9,12 +9,12 @@ from typing import Any
 
 import numpy as np
 
-from ..fields import needed, taken_table, taken_whole
+from ..fields import needed, taken_list, taken_table, taken_whole
 from ..noise.noise import LARGEST_SEED
 from ..packs import Pack
 from ..refused import Refused
 from ..values.element import Element
-from ..values.layers import Patch, PictureLayer
+from ..values.layers import FARTHEST, Patch, PictureLayer
 from ..values.sheet import Sheet
 from ..worded import worded
 from .again import from_nearer, rolled
@@ -46,18 +46,33 @@ class Made:
         return replace(take.to_patch(self.before.next_key(), "again"), grow=one.grow, feather=one.feather, opacity=one.opacity)
 
 
+def _place_in(recipe: dict[str, Any]) -> tuple[int, int]:
+    """Where the picture that was begun with lies on the recipe's sheet."""
+    listed = taken_list(recipe.get("at", [0, 0]), worded("The place of the picture"))
+    if len(listed) != 2:
+        raise Refused(worded("The place of the picture has to be two numbers."))
+    x, y = (taken_whole(v, worded("The place of the picture")) for v in listed)
+    if max(abs(x), abs(y)) > FARTHEST:
+        raise Refused(worded("The picture lies too far outside its sheet."))
+    return x, y
+
+
 def _passes(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[Made, Patch, Sheet]:
     """Every pass of a recipe; each is sent its patch before the next. Returns the whole sheet."""
     entries = entries_of(recipe)
     width, height = (taken_whole(needed(recipe, k, THIS), f"The recipe's {k}") for k in ("width", "height"))
     sheet, wanted = Sheet(width, height), needed(recipe, "picture", THIS)
     if wanted is not None:
-        found = next((p for p in inputs if pixels_hash(p) == wanted), None)
+        x, y = _place_in(recipe)
+        laid = (sheet.with_layer(PictureLayer(sheet.next_key(), "picture", p, x, y)) for p in inputs)
+        # What was stored with it may be the whole sheet as it was.
+        whole = (sheet.with_layer(PictureLayer(sheet.next_key(), "picture", p)) for p in inputs)
+        found = next((s for s in (*laid, *whole) if pixels_hash(s.flatten()) == wanted), None)
         if found is None:
             raise Refused(
                 worded("The picture this was made from is missing: its sha256 begins with {0}. Give it with --input.", str(wanted)[:12])
             )
-        sheet = sheet.with_layer(PictureLayer(sheet.next_key(), "picture", found))
+        sheet = found
     for entry in entries:
         before, start = sheet_before(entry.recipe, width, height, sheet.layers), needed(entry.recipe, "start", THIS)
         frame = recipe_frame(entry.recipe)

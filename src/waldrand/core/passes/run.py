@@ -103,7 +103,9 @@ def run_take(plan: Plan, pack: Pack, seed: int, watch: Watch | None = None) -> T
     watch = watch or Watch()
     first, *others = plan.stages_by(seed, pack)
     sheet = first.edit(plan.sheet)
-    made = Take(first.frame.rect, painted(first, sheet, pack, watch), first.region(), seed, recipe_of(plan, seed), plan.sheet.extent)
+    made = Take(
+        first.frame.rect, painted(first, sheet, pack, watch), first.region(), seed, recipe_of(plan, seed), plan.sheet.extent, first.feather
+    )
     for stage in others:
         made = _with_stage(made, plan, stage, pack, watch)
     return made

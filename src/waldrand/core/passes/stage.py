@@ -12,6 +12,7 @@ from ..noise.levels import spaced_levels
 from ..noise.samplers import evaluations
 from ..packs import Pack, PackInfo
 from ..picture.infill import push_pull
+from ..picture.patch_edge import KEPT_FEATHER
 from ..told.said import Said, Where
 from ..told.voices import Area, Cells, Method, Voice, asked_away, speakers, voices
 from ..values.frame import WorkFrame
@@ -51,7 +52,8 @@ class Stage:
     really used; strongest: the greatest strength; told, away: what is said, and what guidance leads away from; areas: where each
     Where is, in cells; guided: the least and the greatest level at which guidance leads, None where it does not; own_noise: noise
     other than the stage's; edit: of the sheet before it; start: its picture; blend: over how many sheet pixels inside its edge it is
-    blended into what earlier stages of the pass painted; shapes: the figures that it tells, on the sheet."""
+    blended into what earlier stages of the pass painted; feather: over how many its edge fades on the sheet; shapes: the figures that it
+    tells, on the sheet."""
 
     frame: WorkFrame
     seed: int
@@ -67,6 +69,7 @@ class Stage:
     edit: Edit = unchanged
     start: Start = seen
     blend: float = 0.0
+    feather: float = KEPT_FEATHER
     shapes: Mapping[Where, Outline] = field(default_factory=dict)
 
     def cells(self, info: PackInfo) -> Cells:

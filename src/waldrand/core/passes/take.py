@@ -16,7 +16,8 @@ from ..values.sheet import Extent, Sheet
 @dataclass(frozen=True, eq=False)
 class Take:
     """pixels: (h, w, 3) uint8, the whole frame at the sheet's own resolution; region: (h, w) uint8, painted
-    where above 0; seed and recipe: how it was made; extent: of the sheet that it was made on, None where nobody knows it any more."""
+    where above 0; seed and recipe: how it was made; extent: of the sheet that it was made on, None where nobody knows it any more;
+    feather: sheet pixels over which its edge fades, where it has one inside the sheet."""
 
     frame: Rect
     pixels: np.ndarray
@@ -24,11 +25,12 @@ class Take:
     seed: int
     recipe: dict[str, Any]
     extent: Extent | None = None
+    feather: float = KEPT_FEATHER
 
     def to_patch(self, key: int, name: str) -> Patch:
         """The take as a layer of the sheet that it was made on. An edge is feathered only where there is one inside the sheet."""
         partial = not bool((self.region > 0).all())
-        return Patch(key, name, self.frame, self.pixels, self.region, feather=KEPT_FEATHER if partial else 0.0, recipe=self.recipe)
+        return Patch(key, name, self.frame, self.pixels, self.region, feather=self.feather if partial else 0.0, recipe=self.recipe)
 
     def laid_on(self, sheet: Sheet, name: str) -> Sheet:
         """The sheet that it was made on with the take as its topmost layer."""

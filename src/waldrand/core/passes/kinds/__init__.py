@@ -34,6 +34,11 @@ def mask_kind() -> Kind:
     return next(kind for kind in KINDS.values() if kind.masked)
 
 
+def empty_kind() -> Kind:
+    """What an empty part of a sheet with a picture is for."""
+    return next(kind for kind in KINDS.values() if kind.fills_empty)
+
+
 def picture_kind() -> Kind:
     """What a whole picture that is there already is for."""
     return next(kind for kind in KINDS.values() if kind.hears_elements and "words" in kind.fields())

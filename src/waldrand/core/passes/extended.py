@@ -1,0 +1,142 @@
+"""Stages that paint where there is no picture yet, and a strip of the old one beside it, so that the join is nowhere a line."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import replace
+from functools import lru_cache
+
+import numpy as np
+from scipy import ndimage
+
+from ..packs import Pack
+from ..picture.fills import filled
+from ..picture.patch_edge import KEPT_FEATHER
+from ..picture.resample import resize_mask
+from ..refused import Refused
+from ..told.said import EVERYWHERE, InElement, Said, Where, said_of_elements, said_of_scene
+from ..told.voices import Area, Cells, element_masks
+from ..values.element import Element, phrases
+from ..values.frame import Rect, WorkFrame, fitted_frame, given_frame
+from ..values.layers import Layer
+from ..values.outline import sketched
+from ..values.sheet import Sheet
+from ..worded import worded
+from .masked import usable_method
+from .request import Request
+from .stage import Stage
+from .strength import held
+
+#: An element is told of where so much of it lies in the new part, counted on so many dots a side.
+MOSTLY, DOTS = 0.5, 32
+
+
+@lru_cache(maxsize=2)
+def emptiness(width: int, height: int, layers: tuple[Layer, ...]) -> np.ndarray:
+    """Where a sheet has no picture, (H, W) bool. Remembered, since plans ask at every change of words."""
+    return np.asarray(Sheet(width, height, layers).flatten()[..., 3] < 255)
+
+
+def empty_in(sheet: Sheet, part: Rect | None) -> np.ndarray:
+    """Where there is no picture in a part of a sheet (None: in all of it), (H, W) bool of the whole sheet."""
+    empty = emptiness(sheet.width, sheet.height, sheet.layers)
+    if part is None:
+        return empty
+    out = np.zeros_like(empty)
+    there = part.intersect(sheet.rect).slices
+    out[there] = empty[there]
+    return out
+
+
+def box_of(where: np.ndarray) -> Rect:
+    """The smallest rectangle round what is True, empty where nothing is."""
+    rows, columns = np.flatnonzero(where.any(1)), np.flatnonzero(where.any(0))
+    return Rect(int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1) if len(rows) else Rect(0, 0, 0, 0)
+
+
+def frame_for(sheet: Sheet, empty: np.ndarray, request: Request, pack: Pack, overlap: int) -> WorkFrame:
+    """What is computed: the new part, its strip, and as much round them as was asked for; or the frame that was set by hand.
+
+    Raises:
+        Refused: none of the empty part lies in that frame.
+    """
+    limits, given = pack.info.limits.at(request.settings.detail), request.given_rect
+    if given is not None:
+        frame = given_frame(given, sheet.width, sheet.height, limits)
+        if not empty[frame.rect.slices].any():
+            raise Refused(worded("There is no empty place in the frame you set: move the frame, or let it fit itself."))
+        return frame
+    b = box_of(empty)
+    strip = Rect(b.x0 - overlap, b.y0 - overlap, b.x1 + overlap, b.y1 + overlap).intersect(sheet.rect)
+    return fitted_frame(strip, sheet.width, sheet.height, limits, request.settings.margin)
+
+
+def falling(empty: np.ndarray, strength: float, overlap: float, height: int, width: int) -> np.ndarray:
+    """(height, width) float32: a strength where a part (h, w) bool of a sheet is empty, falling to 0 over `overlap` of its pixels."""
+    share = resize_mask(empty.astype(np.float32), height, width)
+    if overlap <= 0:
+        return np.asarray(strength * (share > 0.5), np.float32)
+    away = ndimage.distance_transform_edt(share <= 0.5) * (empty.shape[1] / width)
+    return np.asarray(strength * np.clip(1 - away / (overlap + 1), 0, 1), np.float32)
+
+
+def extended_stage(sheet: Sheet, request: Request, pack: Pack, seed: int, overlap: int, fill: str, part: Rect | None) -> Stage:
+    """The empty part of a sheet painted, its old picture going on. overlap: sheet pixels of the old picture that are painted anew at
+    falling strength; fill: what the new part starts from.
+
+    Raises:
+        Refused: there is nothing empty where it would be painted.
+    """
+    settings, info = request.settings, pack.info
+    empty = empty_in(sheet, part)
+    if not empty.any():
+        raise Refused(worded("Nothing is empty: give the sheet more room first (drag one of its sides, Shift+E), or hide a layer."))
+    frame = frame_for(sheet, empty, request, pack, overlap)
+    rect = frame.rect
+    inside = empty[rect.slices]
+    met = tuple(e for e in sheet.elements if phrases(e.words) and not e.hold and _mostly_new(e, empty, sheet))
+    told_of = replace(sheet, elements=met)
+
+    def strength(height: int, width: int) -> np.ndarray:
+        s = falling(inside, settings.strength, overlap, height, width)
+        s[held(sheet.elements, rect, height, width)] = 0
+        return s
+
+    def start(of: Sheet, at: WorkFrame) -> np.ndarray:
+        below = of.flatten(at.rect)
+        known = below[..., 3].astype(np.float32) / 255
+        return filled(below[..., :3].astype(np.float32) / 255, known, fill, seed)
+
+    def areas(cells: Cells) -> Mapping[Where, Area]:
+        out: dict[Where, Area] = {EVERYWHERE: Area(None, sheet.scene.weight)}
+        for e, m in zip(met, element_masks(met, frame), strict=True):
+            out[InElement(e.key)] = Area(resize_mask(m, *cells), e.weight)
+        return out
+
+    told, away = said_of_scene(sheet.scene)
+    told += [Said("pass", "pass", p, sheet.scene.weight, EVERYWHERE) for p in phrases(request.words)]
+    away += [Said("pass", "pass", p, 1.0, EVERYWHERE) for p in phrases(request.avoid)]
+    own = said_of_elements(told_of)
+    return Stage(
+        frame,
+        seed,
+        settings,
+        usable_method(settings, info),
+        settings.strength,
+        strength,
+        (*told, *own[0]),
+        (*away, *own[1]),
+        areas,
+        info.guided if settings.guidance != 1 else None,
+        start=start,
+        # Over nothing, an edge that fades would leave a gap.
+        feather=min(KEPT_FEATHER, float(max(0, overlap - 1))),
+    )
+
+
+def _mostly_new(e: Element, empty: np.ndarray, sheet: Sheet) -> bool:
+    drawn = sketched(e.outline, sheet.rect, DOTS)
+    new = resize_mask(empty.astype(np.float32), DOTS, DOTS)
+    total = float(drawn.sum())
+    return total > 0 and not math.isclose(total, 0) and float((drawn * new).sum()) / total >= MOSTLY

@@ -1,0 +1,103 @@
+"""Extend: the picture going on where the sheet is empty, everything but a strip beside it staying bit for bit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from functools import partial
+from typing import ClassVar
+
+from ...fields import Field
+from ...packs import Pack
+from ...picture.fills import FILLS
+from ...refused import Refused
+from ...values.element import phrases
+from ...values.frame import Rect
+from ...values.sheet import Sheet
+from ...worded import worded
+from ..cautions import Caution, Mend, percent
+from ..extended import empty_in, extended_stage
+from ..kind import COMPUTED, Kind
+from ..mends import read_off
+from ..request import Request
+from ..stage import Stage
+
+#: Sheet pixels that an overlap may have at the most.
+MOST_OVERLAP = 2000
+
+
+class Extend(Kind):
+    name = "extend"
+    title = "Extend"
+    tip = "Let the picture go on where the sheet is empty; only a strip of the old one beside it is painted over."
+    begins = 0.85
+    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", "own_frame", *(n for n in COMPUTED if n != "figures"))
+    fills_empty = True
+    own: ClassVar[Mapping[str, Field]] = {
+        "overlap": Field(
+            "whole",
+            48,
+            0,
+            MOST_OVERLAP,
+            "An overlap goes",
+            label="overlap",
+            tip="Pixels of the old picture beside the new part that are painted over at falling strength, so that the join is no line. "
+            "0: none.",
+            option="pixels of the old picture that are painted over at falling strength; 0: none",
+            step=8,
+        ),
+        "fill": Field(
+            "choice",
+            "smooth",
+            says="There is no fill called",
+            choices=FILLS,
+            label="start",
+            tip="What the new part starts from: the colours of the edge, the picture mirrored, coloured noise, or patches copied from the "
+            "picture.",
+            option="what the new part starts from",
+        ),
+        "part": Field(
+            "box", None, says="The part has a", optional=True, label="part", tip="The part of the sheet that is extended; none: all of it."
+        ),
+    }
+
+    def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
+        if request.nearer or request.small_nearer:
+            raise Refused(worded("Extending has no elements that could be painted from nearer."))
+        if not sheet.has_picture:
+            raise Refused(worded("There is no picture on the sheet to start from: compose one, or open one."))
+        return request
+
+    def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
+        part = request.value("part")
+        at = None if part is None else Rect(*part)
+        return (extended_stage(sheet, request, pack, seed, request.value("overlap"), request.value("fill"), at),)
+
+    def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
+        part = request.value("part")
+        new = float(empty_in(sheet, None if part is None else Rect(*part)).mean())
+        at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)
+        out = [worded("Extends the picture by {0} of the sheet {1}.", percent(new), at)]
+        if overlap := request.value("overlap"):
+            out.append(worded("A strip of {0} pixels beside it is painted over, less and less; the rest stays untouched.", overlap))
+        return out
+
+    def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
+        out, frame = [], stages[0].frame
+        if frame.scale < 0.6:
+            text = worded("The new part is large: it is computed at {0:.2g} times the sheet's size and enlarged, ", frame.scale)
+            out.append(Caution(text + worded("so fine detail will be missing. Extend in smaller steps.")))
+        if request.value("overlap") == 0:
+            mend = Mend(worded("Overlap by 48"), partial(_overlapping, overlap=48))
+            out.append(Caution(worded("Without an overlap the join may be seen as a line."), None, mend))
+        if not phrases(sheet.scene.words) and not phrases(request.words):
+            read = Mend(worded("Read the scene off the picture"), partial(read_off, pack=pack)) if pack.finder is not None else None
+            out.append(Caution(worded("No words at all: the picture goes on as well as the model can."), "pass", read))
+        return out
+
+
+def _overlapping(sheet: Sheet, request: Request, overlap: int) -> tuple[Sheet, Request]:
+    return sheet, replace(request, more=tuple({**dict(request.more), "overlap": overlap}.items()))
+
+
+KIND = Extend()
