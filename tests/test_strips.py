@@ -96,14 +96,14 @@ def test_layers_stand_in_a_ladder_with_pictures_and_are_chosen_there(layered):
     assert layered.view.selection.layer == card.key
     strip = layered.bench.layer_strip
     assert strip.isVisible()
-    assert strip.edge.isHidden()
+    assert strip.grow.isHidden()
     # Beside what is seen of it.
     assert card.seen == Rect(190, 30, 210, 70)
     seen = layered.view.mapFromScene(195.0, 35.0), layered.view.mapFromScene(205.0, 65.0)
     assert not any(strip.geometry().contains(p) for p in seen)
     ladder.setCurrentRow(0, QItemSelectionModel.SelectionFlag.ClearAndSelect)
     assert layered.view.selection.layer == patch.key
-    assert not strip.edge.isHidden()
+    assert not strip.opacity.isHidden()
     # Elements and layers are not chosen together.
     layered.view.selection.choose(layered.document.sheet.elements[0].key)
     assert layered.view.selection.layer is None

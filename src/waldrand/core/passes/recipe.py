@@ -89,6 +89,11 @@ def recipe_of(plan: Plan, seed: int) -> dict[str, Any]:
     return recipe
 
 
+def _brought(layer: Layer) -> dict[str, float]:
+    """By how much a patch was brought to its surroundings, where it was."""
+    return dict(layer.brought_by) if any(layer.brought_by.values()) else {}
+
+
 def picture_recipe(sheet: Sheet) -> dict[str, Any]:
     """What made the picture on a sheet: its own pictures by hash, then every visible layer that a pass made, in order.
 
@@ -97,7 +102,7 @@ def picture_recipe(sheet: Sheet) -> dict[str, Any]:
     """
     base = replace(sheet, layers=tuple(x for x in sheet.layers if x.recipe is None))
     made = [(x, x.recipe) for x in sheet.layers if x.visible and x.recipe is not None]
-    passes = [{"recipe": recipe, "grow": 0.0, "feather": 0.0, "opacity": 1.0} | dict(x.edge) for x, recipe in made]
+    passes = [{"recipe": recipe, "grow": 0.0, "feather": 0.0, "opacity": 1.0} | dict(x.edge) | _brought(x) for x, recipe in made]
     out: dict[str, Any] = {"format": FORMAT, "width": sheet.width, "height": sheet.height}
     if any(recipe_frame(recipe) != x.bounds for x, recipe in made):
         return out | {"picture": pixels_hash(sheet.flatten()), "passes": [], "history": passes}
@@ -159,6 +164,8 @@ class Entry:
     grow: float
     feather: float
     opacity: float
+    match: float = 0.0
+    seamless: float = 0.0
 
 
 def entries_of(recipe: Any) -> Sequence[Entry]:
@@ -173,6 +180,7 @@ def entries_of(recipe: Any) -> Sequence[Entry]:
     out = []
     for d in taken_list(needed(recipe, "passes", THIS), "The recipe's passes"):
         d = taken_table(d, "A pass of the recipe")
-        numbers = {k: taken_number(d.get(k, v), f"“{k}” in the recipe") for k, v in (("grow", 0), ("feather", 0), ("opacity", 1))}
+        usual = (("grow", 0), ("feather", 0), ("opacity", 1), ("match", 0), ("seamless", 0))
+        numbers = {k: taken_number(d.get(k, v), f"“{k}” in the recipe") for k, v in usual}
         out.append(Entry(taken_table(needed(d, "recipe", "A pass of the recipe"), "A pass of the recipe"), **numbers))
     return out

@@ -13,6 +13,7 @@ from ..fields import needed, taken_list, taken_table, taken_whole
 from ..noise.noise import LARGEST_SEED
 from ..packs import Pack
 from ..refused import Refused
+from ..values.belonging import belonging
 from ..values.element import Element
 from ..values.layers import FARTHEST, Patch, PictureLayer
 from ..values.sheet import Sheet
@@ -87,7 +88,8 @@ def _passes(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[M
             before = replace(before, layers=())
         # A key that nothing has, also when the pass began on a bare sheet.
         patch = yield Made(before, request_from_json(entry.recipe), entry)
-        sheet = sheet.with_layer(replace(patch, key=sheet.next_key()))
+        key = sheet.next_key()
+        sheet = belonging(sheet.with_layer(replace(patch, key=key)), key, entry.match, entry.seamless)
     return sheet
 
 

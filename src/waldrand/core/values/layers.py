@@ -16,6 +16,7 @@ from ..picture.patch_edge import edge_alpha
 from ..picture.resample import resize_mask, resize_picture, resize_rgba
 from ..refused import Refused
 from ..worded import worded
+from .brought import PLAIN, Brought
 from .frame import Rect
 
 #: Sheet pixels from its corner that no layer may lie beyond.
@@ -91,6 +92,16 @@ class Layer(ABC):
         """What of its edge can be changed without making it anew, by name; nothing where nothing can."""
         return {}
 
+    @property
+    def brought_by(self) -> Mapping[str, float]:
+        """By how much it was brought to what lies below it, by name; nothing where that cannot be."""
+        return {}
+
+    @property
+    def own_colours(self) -> np.ndarray | None:
+        """Its pixels as they were made, (h, w, 3) uint8; None where it cannot be brought to anything."""
+        return None
+
     def changed(self, **values: Any) -> Self:
         """The same with other values."""
         return replace(self, **values)
@@ -115,6 +126,7 @@ class PictureLayer(Layer):
     x: int = 0
     y: int = 0
     visible: bool = True
+    brought: Brought = PLAIN
 
     @property
     def bounds(self) -> Rect:
@@ -123,32 +135,49 @@ class PictureLayer(Layer):
 
     @property
     def shown(self) -> np.ndarray:
-        return self.pixels
+        if self.brought.change is None:
+            return self.pixels
+        return np.dstack([self.brought.on(self.pixels[..., :3]), self.pixels[..., 3]])
+
+    @property
+    def brought_by(self) -> Mapping[str, float]:
+        return {"match": self.brought.match, "seamless": self.brought.seamless}
+
+    @property
+    def own_colours(self) -> np.ndarray:
+        return self.pixels[..., :3]
 
     def lay_on(self, below: np.ndarray, rect: Rect) -> None:
         there, here = _meet(self.bounds, rect)
+        own = self.shown[here]
         if not below[there].any():
             # Nothing below: the layer's own bytes, also under full transparency.
-            below[there] = self.pixels[here]
+            below[there] = own
         else:
-            below[there] = lay_over(below[there], self.pixels[here][..., :3], self.pixels[here][..., 3])
+            below[there] = lay_over(below[there], own[..., :3], own[..., 3])
+
+    @property
+    def extra(self) -> Mapping[str, np.ndarray]:
+        return self.brought.pictures()
 
     def moved(self, dx: int, dy: int) -> PictureLayer:
         return replace(self, x=self.x + dx, y=self.y + dy)
 
     def scaled(self, kx: float, ky: float, draw: Draw) -> PictureLayer:
         to = self._scaled_bounds(kx, ky)
-        return replace(self, pixels=_drawn_rgba(self.pixels, to.height, to.width, draw), x=to.x0, y=to.y0)
+        pixels = _drawn_rgba(self.pixels, to.height, to.width, draw)
+        return replace(self, pixels=pixels, x=to.x0, y=to.y0, brought=self.brought.scaled(to.height, to.width))
 
     def to_json(self) -> dict[str, Any]:
-        return {"key": self.key, "name": self.name, "visible": self.visible, "x": self.x, "y": self.y}
+        return {"key": self.key, "name": self.name, "visible": self.visible, "x": self.x, "y": self.y} | self.brought.to_json()
 
     @classmethod
     def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> PictureLayer:
         x, y = (taken_whole(needed(d, k, "A layer"), f"A layer's {k}") for k in "xy")
         if max(abs(x), abs(y)) > FARTHEST:
             raise Refused(worded("A layer lies too far outside."))
-        return PictureLayer(key, name, pixels, x, y, visible)
+        brought = Brought.from_json(d, pixels.shape[:2], pictures)
+        return PictureLayer(key, name, brought.off(pixels), x, y, visible, brought)
 
 
 @dataclass(frozen=True, eq=False)
@@ -165,6 +194,7 @@ class Patch(Layer):
     visible: bool = True
     recipe: dict[str, Any] | None = None
     opacity: float = 1.0
+    brought: Brought = PLAIN
 
     def __post_init__(self) -> None:
         if not 0 <= self.opacity <= 1:
@@ -183,11 +213,11 @@ class Patch(Layer):
 
     @property
     def shown(self) -> np.ndarray:
-        return np.dstack([self.pixels, self.alpha()])
+        return np.dstack([self.brought.on(self.pixels), self.alpha()])
 
     def lay_on(self, below: np.ndarray, rect: Rect) -> None:
         there, here = _meet(self.frame, rect)
-        below[there] = lay_over(below[there], self.pixels[here], self.alpha()[here])
+        below[there] = lay_over(below[there], self.brought.on(self.pixels)[here], self.alpha()[here])
 
     def moved(self, dx: int, dy: int) -> Patch:
         return replace(self, frame=self.frame.moved(dx, dy))
@@ -202,7 +232,16 @@ class Patch(Layer):
             region=np.where(region >= 0.5, 255, 0).astype(np.uint8),
             grow=self.grow * k,
             feather=self.feather * k,
+            brought=self.brought.scaled(to.height, to.width),
         )
+
+    @property
+    def brought_by(self) -> Mapping[str, float]:
+        return {"match": self.brought.match, "seamless": self.brought.seamless}
+
+    @property
+    def own_colours(self) -> np.ndarray:
+        return self.pixels[..., :3]
 
     @property
     def edge(self) -> Mapping[str, float]:
@@ -212,7 +251,7 @@ class Patch(Layer):
 
     @property
     def extra(self) -> Mapping[str, np.ndarray]:
-        return {"region": self.region}
+        return {"region": self.region, **self.brought.pictures()}
 
     def to_json(self) -> dict[str, Any]:
         f = self.frame
@@ -227,7 +266,7 @@ class Patch(Layer):
             "feather": self.feather,
             "opacity": self.opacity,
             "recipe": self.recipe,
-        }
+        } | self.brought.to_json()
 
     @classmethod
     def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> Patch:
@@ -238,7 +277,9 @@ class Patch(Layer):
         numbers = {k: taken_number(d.get(k, v), f"A patch's {k}") for k, v in (("grow", 0.0), ("feather", 0.0), ("opacity", 1.0))}
         recipe = d.get("recipe")
         recipe = None if recipe is None else taken_table(recipe, "A patch's recipe")
-        return Patch(key, name, frame, np.ascontiguousarray(pixels[..., :3]), region, visible=visible, recipe=recipe, **numbers)
+        brought = Brought.from_json(d, region.shape, pictures)
+        own = np.ascontiguousarray(brought.off(pixels[..., :3]))
+        return Patch(key, name, frame, own, region, visible=visible, recipe=recipe, brought=brought, **numbers)
 
 
 def _meet(bounds: Rect, rect: Rect) -> tuple[tuple[slice, slice], tuple[slice, slice]]:

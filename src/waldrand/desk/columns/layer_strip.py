@@ -9,6 +9,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPen
 from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QGraphicsRectItem, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
+from ...core.refused import Refused
+from ...core.values.belonging import belonging, seam_of
 from ...core.values.frame import Rect
 from ...core.values.layers import Layer
 from ...core.worded import worded
@@ -29,6 +31,7 @@ class LayerStrip(Floating):
         super().__init__(view)
         self.document = document
         self._looked: tuple[Layer | None, Rect] = None, Rect(0, 0, 1, 1)
+        self._seam_of: tuple[tuple[Layer, ...], int] = (), -1
         self.setFixedWidth(WIDTH)
         self.swatch.setObjectName("grip")
         self._border = QGraphicsRectItem()
@@ -47,6 +50,10 @@ class LayerStrip(Floating):
         self.grow = number(-500, 500, 1, 0, worded("Grow the patch's edge by pixels; below 0: shrink it."), worded("patch grow"))
         self.feather = number(0, 500, 1, 0, worded("Feather of the patch's edge in pixels, inside it."), worded("patch feather"))
         self.opacity = number(0, 1, 0.05, 2, worded("Opacity of the patch: 0 is not seen, 1 covers."), worded("patch opacity"))
+        match_tip = worded("Match: by so much its colours and light become those of what lies round it.")
+        self.match = number(0, 1, 0.1, 2, match_tip, worded("layer match"))
+        seam_tip = worded("No seam: by so much the difference at its edge is carried smoothly inward.")
+        self.seamless = number(0, 1, 0.1, 2, seam_tip, worded("layer without a seam"))
         column = QVBoxLayout(self)
         column.setContentsMargins(8, 6, 8, 7)
         column.setSpacing(5)
@@ -66,6 +73,7 @@ class LayerStrip(Floating):
         grid.setContentsMargins(0, 0, 0, 0)
         grid.setVerticalSpacing(1)
         self._edges: dict[str, tuple[QLabel, QDoubleSpinBox]] = {}
+        self._joins: dict[str, tuple[QLabel, QDoubleSpinBox]] = {}
         for column, (label, box) in enumerate((("opacity", self.opacity), ("grow", self.grow), ("feather", self.feather))):
             faint = QLabel(worded(label))
             faint.setObjectName("faint")
@@ -73,6 +81,18 @@ class LayerStrip(Floating):
             grid.addWidget(box, 1, column)
             self._edges[label] = faint, box
             box.valueChanged.connect(partial(self._change_edge, label))
+        self.seam = QLabel()
+        self.seam.setObjectName("faint")
+        tip = worded("How visible its edge is: the mean step across it against the picture's own beside it. 1 is as anywhere else.")
+        self.seam.setToolTip(tip)
+        for column, (label, box) in enumerate((("match", self.match), ("seamless", self.seamless))):
+            faint = QLabel(worded("no seam") if label == "seamless" else worded(label))
+            faint.setObjectName("faint")
+            grid.addWidget(faint, 2, column)
+            grid.addWidget(box, 3, column)
+            self._joins[label] = faint, box
+            box.valueChanged.connect(partial(self._join, label))
+        grid.addWidget(self.seam, 3, 2)
         return self.edge
 
     def _connect(self) -> None:
@@ -150,6 +170,18 @@ class LayerStrip(Floating):
         if layer is not None and what in layer.edge:
             self._edit(layer, f"{what} of “{layer.name}”", worded("{0} of patch {1}", what, layer.key), **{what: value})
 
+    def _join(self, what: str, value: float) -> None:
+        layer = self.layer
+        if layer is None or what not in layer.brought_by:
+            return
+        amounts = {**layer.brought_by, what: value}
+        try:
+            sheet = belonging(self.document.sheet, layer.key, **amounts)
+        except Refused as error:
+            self.view.said.emit(str(error))
+            return
+        self.document.edit(sheet, worded("{0} of “{1}”", worded(what), layer.name), f"{what} of layer {layer.key}")
+
     # --- showing
 
     def _chosen(self) -> None:
@@ -170,9 +202,23 @@ class LayerStrip(Floating):
         self.name.show_text(layer.name)
         self.setAccessibleName(f"{layer.sort}: {layer.name}")
         show_checked(self.visible_box, layer.visible)
-        self.edge.setVisible(bool(layer.edge))
+        joins = layer.brought_by
+        for what, (label, box) in self._joins.items():
+            label.setVisible(what in joins)
+            box.setVisible(what in joins)
+            show_number(box, joins.get(what, 0.0))
+        self._show_seam(layer)
+        self.edge.setVisible(bool(layer.edge) or bool(joins))
         for what, (label, box) in self._edges.items():
             label.setVisible(what in layer.edge)
             box.setVisible(what in layer.edge)
             show_number(box, layer.edge.get(what, 0.0))
         self.place()
+
+    def _show_seam(self, layer: Layer) -> None:
+        """Looked for once for each state of the layers."""
+        layers = self.document.sheet.layers
+        if self._seam_of != (layers, layer.key):
+            self._seam_of = layers, layer.key
+            found = seam_of(self.document.sheet, layer.key)
+            self.seam.setText("" if found is None else worded("seam {0:.1f}", found))

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from functools import partial
 
 import numpy as np
 
 from ...core.passes.enlarge import crisp, pieces
+from ...core.passes.kinds import empty_kind
 from ...core.passes.run import Stopped
 from ...core.values.frame import Rect
 from ...core.values.resize import drawn_sizes, framed, scaled
@@ -55,5 +57,11 @@ class Sizing(Acting):
         self._resize(lambda: framed(sheet, rect), "crop")
 
     def _resize(self, make: Callable[[], Sheet], what: str) -> None:
+        before = self.document.sheet
         if self._try(make, what):
+            sheet, draft = self.document.sheet, self.document.draft
+            larger = sheet.scale == before.scale and sheet.rect.intersect(before.rect) != sheet.rect
+            if larger and sheet.has_picture:
+                # What is empty now is what comes next.
+                self.document.set_draft(replace(draft, kind=empty_kind().name), worded("kind of pass"))
             self.view.fit()

@@ -6,10 +6,11 @@ from .arranging import Arrange
 from .brushes import MaskBrush, ShapeBrush
 from .dividing import Divide
 from .drawing import Ellipse, Freehand, Polygon, Rectangle
+from .edges import SheetEdges
 from .framing import Frame
 from .hand import Hand
 from .points import Points
 
 TOOLS: dict[str, type[Hand]] = {
-    tool.name: tool for tool in (Arrange, Rectangle, Ellipse, Polygon, Freehand, Points, ShapeBrush, Divide, MaskBrush, Frame)
+    tool.name: tool for tool in (Arrange, Rectangle, Ellipse, Polygon, Freehand, Points, ShapeBrush, Divide, MaskBrush, Frame, SheetEdges)
 }

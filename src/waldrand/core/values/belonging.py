@@ -1,0 +1,72 @@
+"""Layers made to belong to what lies below them."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..picture.matching import brought_to, seam
+from ..refused import Refused
+from ..worded import worded
+from .brought import PLAIN, Brought
+from .frame import Rect
+from .layers import Layer
+from .sheet import Sheet
+
+#: Sheet pixels round a layer that are looked at.
+ROOM = 24
+
+
+def belonging(sheet: Sheet, key: int, match: float, seamless: float) -> Sheet:
+    """A layer brought to what lies below it, by so much. Its own pixels stay as they were made: 0 and 0 give them again.
+
+    Raises:
+        Refused: the layer cannot be changed so, or an amount is outside 0..1.
+    """
+    layer = sheet.layer(key)
+    own = layer.own_colours
+    asked = Brought(match, seamless)
+    if match == 0 and seamless == 0:
+        return sheet if own is None or not any(layer.brought_by.values()) else sheet.with_layer(layer.changed(brought=PLAIN))
+    if own is None:
+        raise Refused(worded("“{0}” cannot be brought to its surroundings.", layer.name))
+    plain = layer.changed(brought=PLAIN)
+    frame, over, region, below = _round(sheet, plain)
+    at = layer.bounds.moved(-frame.x0, -frame.y0).slices
+    made = brought_to(over, region, below[..., :3], below[..., 3] == 255, asked.match, asked.seamless)[at]
+    return sheet.with_layer(layer.changed(brought=Brought(match, seamless, made.astype(np.int16) - own)))
+
+
+def _round(sheet: Sheet, layer: Layer) -> tuple[Rect, np.ndarray, np.ndarray, np.ndarray]:
+    """A layer with room round it: where that lies, the layer's pixels there (h, w, 3), where it is seen, and what lies below (h, w, 4)."""
+    b = layer.bounds
+    frame = Rect(b.x0 - ROOM, b.y0 - ROOM, b.x1 + ROOM, b.y1 + ROOM)
+    index = next(i for i, x in enumerate(sheet.layers) if x.key == layer.key)
+    under = replace(sheet, layers=sheet.layers[:index])
+    below = np.zeros((frame.height, frame.width, 4), np.uint8)
+    inside = frame.intersect(sheet.rect)
+    if inside.area:
+        below[inside.moved(-frame.x0, -frame.y0).slices] = under.flatten(inside)
+    over, region = below[..., :3].copy(), np.zeros(below.shape[:2], bool)
+    at = b.moved(-frame.x0, -frame.y0).slices
+    shown = layer.shown
+    over[at] = shown[..., :3]
+    region[at] = shown[..., 3] > 127
+    return frame, over, region, below
+
+
+def seam_of(sheet: Sheet, key: int) -> float | None:
+    """How visible the edge of a layer is; 1 is as any other place of the picture, None where it has no edge on the sheet."""
+    layer = sheet.layer(key)
+    if not layer.visible:
+        return None
+    frame, _, region, below = _round(sheet, layer)
+    inside = frame.intersect(sheet.rect)
+    if not inside.area:
+        return None
+    there = inside.moved(-frame.x0, -frame.y0).slices
+    index = next(i for i, x in enumerate(sheet.layers) if x.key == key)
+    seen = replace(sheet, layers=sheet.layers[: index + 1]).flatten(inside)
+    known = below[there][..., 3] == 255
+    return seam(np.where(known[..., None] | region[there][..., None], seen[..., :3], 0).astype(np.uint8), region[there])
