@@ -323,7 +323,7 @@ def test_a_fold_says_what_differs_from_what_the_model_recommends(window):
 
 def test_thirty_tools_have_room_beside_a_sheet(app, closed, monkeypatch):
     unlike = {"shortcut": "", "sign": "box"}
-    more = {f"more{i}": type(f"More{i}", (Rectangle,), {"name": f"more{i}", "title": f"More {i}"} | unlike) for i in range(20)}
+    more = {f"more{i}": type(f"More{i}", (Rectangle,), {"name": f"more{i}", "title": f"More {i}"} | unlike) for i in range(19)}
     monkeypatch.setattr(view, "TOOLS", {**TOOLS, **more})
     with opened(closed) as w:
         QTest.qWait(20)

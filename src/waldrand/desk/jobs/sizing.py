@@ -11,6 +11,7 @@ import numpy as np
 from ...core.passes.enlarge import crisp, pieces
 from ...core.passes.kinds import empty_kind
 from ...core.passes.run import Stopped
+from ...core.refused import Refused
 from ...core.values.frame import Rect
 from ...core.values.resize import drawn_sizes, framed, scaled
 from ...core.values.sheet import Sheet
@@ -57,11 +58,20 @@ class Sizing(Acting):
         self._resize(lambda: framed(sheet, rect), "crop")
 
     def _resize(self, make: Callable[[], Sheet], what: str) -> None:
-        before = self.document.sheet
-        if self._try(make, what):
-            sheet, draft = self.document.sheet, self.document.draft
-            larger = sheet.scale == before.scale and sheet.rect.intersect(before.rect) != sheet.rect
-            if larger and sheet.has_picture:
-                # What is empty now is what comes next.
-                self.document.set_draft(replace(draft, kind=empty_kind().name), worded("kind of pass"))
-            self.view.fit()
+        before, draft = self.document.sheet, self.document.draft
+        try:
+            sheet = make()
+        except Refused as error:
+            self.say(str(error))
+            return
+        if sheet.has_picture and sheet.scale == before.scale and _has_more_room(before, sheet):
+            # What is empty now is what comes next.
+            draft = replace(draft, kind=empty_kind().name)
+        self.document.edit_both(sheet, draft, what)
+        self.view.fit()
+
+
+def _has_more_room(before: Sheet, after: Sheet) -> bool:
+    """Whether a sheet reaches beyond what it was."""
+    (x0, y0), (x1, y1) = before.origin, after.origin
+    return x1 < x0 or y1 < y0 or x1 + after.width > x0 + before.width or y1 + after.height > y0 + before.height

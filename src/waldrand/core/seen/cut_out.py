@@ -1,0 +1,88 @@
+"""Things cut out of pictures: by words, at a point, by colour, or the whole subject."""
+
+from __future__ import annotations
+
+import numpy as np
+from scipy import ndimage
+
+from ..packs import Pack
+from ..picture.cutting import oklab, softened, told_by_colours
+from ..refused import Refused
+from ..worded import worded
+from .find import SEEN, find, finder_of, looked, pieces_of, thing_at, thing_labels
+
+#: A thing counts to the subject when it takes up so much of the picture, or lies so near its middle.
+LEAST_SUBJECT = 0.004
+
+
+def by_words(picture: np.ndarray, words: str, pack: Pack) -> np.ndarray:
+    """Where a thing is that some words name, as sharp as the picture (H, W, 3 or 4) uint8: (H, W) float32 0..1.
+
+    Raises:
+        Refused: the finder knows none of the words, or sees no such thing.
+    """
+    found = find(picture, words, pack)
+    if found.box is None:
+        raise Refused(worded("“{0}” was not found in the picture.", words))
+    return fitted(picture, found.mask.astype(np.float32) / 255)
+
+
+def at_point(picture: np.ndarray, x: float, y: float, pack: Pack) -> np.ndarray:
+    """The thing at a point, (H, W) float32 0..1.
+
+    Raises:
+        Refused: the point lies outside, or nothing is surely there.
+    """
+    found = thing_at(picture, x, y, pack)
+    if found is None:
+        raise Refused(worded("Nothing is surely seen at {0:g}, {1:g}: name it with words, or take like colours.", x, y))
+    return fitted(picture, found.mask.astype(np.float32) / 255)
+
+
+def subject(picture: np.ndarray, pack: Pack) -> np.ndarray:
+    """The whole subject: all things that a finder sees; where it sees none, what is unlike the picture's rim, (H, W) float32 0..1.
+
+    Raises:
+        Refused: nothing stands out.
+    """
+    h, w = picture.shape[:2]
+    guess = np.zeros((h, w), np.float32)
+    if pack.finder is not None:
+        maps, _ = looked(picture, pack)
+        things = maps[thing_labels(finder_of(pack))].max(0)
+        pieces, n = pieces_of(things > SEEN)
+        large = [i for i in range(1, n + 1) if (pieces == i).mean() >= LEAST_SUBJECT]
+        m = np.where(np.isin(pieces, large), things, 0)
+        big = ndimage.zoom(m, (h / m.shape[0], w / m.shape[1]), order=1, grid_mode=True, mode="nearest")
+        guess = np.clip((big - 0.25) * 2, 0, 1).astype(np.float32)
+    if not (guess > 0.5).any():
+        guess = _unlike_rim(picture)
+    if not (guess > 0.5).any() or (guess > 0.5).all():
+        raise Refused(worded("Nothing stands out as the subject: name it with words, or click it."))
+    return fitted(picture, guess)
+
+
+def fitted(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
+    """A rough guess made to fit the picture, with a soft edge."""
+    return softened(picture, told_by_colours(picture, guess))
+
+
+def _unlike_rim(picture: np.ndarray) -> np.ndarray:
+    """How unlike the colours at its rim each place of a picture is, and joined to its middle, (H, W) float32 0..1."""
+    h, w = picture.shape[:2]
+    lab = ndimage.gaussian_filter(oklab(picture[..., :3].astype(np.float32) / 255), (2, 2, 0))
+    rim = np.ones((h, w), bool)
+    pad = max(2, min(h, w) // 24)
+    rim[pad:-pad, pad:-pad] = False
+    some = lab[rim][:: max(1, int(rim.sum()) // 400)]
+    step = max(1, max(h, w) // 256)
+    small = lab[::step, ::step]
+    apart = np.sqrt(((small[:, :, None] - some) ** 2).sum(-1).min(-1))
+    unlike = apart > max(0.04, float(np.percentile(apart, 60)))
+    pieces, n = ndimage.label(ndimage.binary_opening(unlike, iterations=1))
+    if not n:
+        return np.zeros((h, w), np.float32)
+    sizes = ndimage.sum_labels(np.ones_like(pieces), pieces, range(1, n + 1))
+    keep = np.isin(pieces, 1 + np.flatnonzero(sizes >= 0.2 * sizes.max()))
+    filled = ndimage.binary_fill_holes(keep)
+    return np.asarray(np.kron(filled, np.ones((step, step)))[:h, :w], np.float32)
