@@ -46,6 +46,7 @@ class Slow(ClosedFormPack):
 def slow(app):
     pack = Slow()
     with opened(pack) as w:
+        w.live.slowest = 1e9
         yield w
         pack.go.set()
 
@@ -53,6 +54,8 @@ def slow(app):
 @pytest.fixture
 def live(two):
     say_scene(two, "white")
+    # No test may fail because the machine was busy.
+    two.live.slowest = 1e9
     two.live.switch(True)
     return two
 
@@ -218,6 +221,7 @@ def test_what_does_not_change_the_picture_begins_nothing(live):
 
 def test_it_is_off_by_itself_where_the_machine_is_too_slow(live, monkeypatch):
     said = []
+    live.live.slowest = 0.5
     live.live.said.connect(said.append)
     live.live.begin(True, Speed(1.0, 0.0, 0.0))
     assert not live.live.on

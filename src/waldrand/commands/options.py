@@ -91,6 +91,14 @@ def size_of(text: str) -> tuple[int, int]:
     return int(match[1]), int(match[2])
 
 
+def point_of(text: str, option: str) -> tuple[float, float]:
+    """Raises Refused when a point is not written as X,Y."""
+    match = re.fullmatch(r"\s*(-?\d{1,6}(?:\.\d+)?)\s*,\s*(-?\d{1,6}(?:\.\d+)?)\s*", text)
+    if match is None:
+        raise Refused(f"{option} {text}: write a point in pixels, like 320,180.")
+    return float(match[1]), float(match[2])
+
+
 # --- what is read
 
 

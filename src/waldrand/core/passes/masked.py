@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from functools import cache
+from functools import cache, partial
 
 import numpy as np
 
 from ..packs import Pack, PackInfo
+from ..picture.fills import filled
 from ..picture.resample import resize_mask
 from ..refused import Refused
 from ..told.said import EVERYWHERE, IN_MASK, Said, Where, said_of_scene
@@ -19,8 +20,11 @@ from ..values.sheet import Sheet
 from ..worded import worded
 from .fitting import figure_in_mask, mask_figure, on_sheet
 from .settings import PassSettings
-from .stage import Stage
+from .stage import Stage, Strength, seen
 from .strength import masked_strength
+
+#: An inpaint that starts from what is under its mask.
+PICTURE = "picture"
 
 
 def usable_method(settings: PassSettings, info: PackInfo) -> Method:
@@ -44,10 +48,18 @@ def masked_frame(sheet: Sheet, mask: Mask, settings: PassSettings, info: PackInf
 
 
 def masked_stage(
-    sheet: Sheet, mask: Mask, words: str, avoid: str, settings: PassSettings, pack: Pack, seed: int, given: Rect | None = None
+    sheet: Sheet,
+    mask: Mask,
+    words: str,
+    avoid: str,
+    settings: PassSettings,
+    pack: Pack,
+    seed: int,
+    given: Rect | None = None,
+    fill: str = PICTURE,
 ) -> Stage:
     """What a mask covers of a sheet that has a picture, painted with words of its own at its grey times the strength. given: a frame
-    that was set by hand.
+    that was set by hand; fill: what is under the mask at first, PICTURE: the picture itself.
 
     Raises:
         Refused: the mask is empty, or lies outside that frame.
@@ -70,6 +82,9 @@ def masked_stage(
         there = resize_mask(figure_in_mask(place(), shape), *asked)
         return {EVERYWHERE: Area(None, sheet.scene.weight), IN_MASK: Area(there)}
 
+    def bare(height: int, width: int) -> np.ndarray:
+        return masked_strength(1.0, mask, sheet.elements, rect, height, width)
+
     told, away = said_of_scene(sheet.scene)
     # Guidance would else lead away from the surroundings too, and tint the whole hole.
     away = [*told, *away, *(Said("mask", "pass", p, 1.0, IN_MASK) for p in phrases(avoid))]
@@ -87,5 +102,15 @@ def masked_stage(
         areas,
         # At all levels: what is new has to hold its own against its surroundings.
         (0.0, 1.0) if settings.guidance != 1 else None,
+        start=seen if fill == PICTURE else partial(_filled, fill=fill, seed=seed, bare=bare),
         shapes=shapes,
+        # At strength 0 too: what fills the hole is an end in itself.
+        shows=None if fill == PICTURE else bare,
     )
+
+
+def _filled(sheet: Sheet, frame: WorkFrame, fill: str, seed: int, bare: Strength) -> np.ndarray:
+    """What is seen in a frame, filled where it is bare."""
+    below, hole = sheet.flatten(frame.rect), bare(frame.rect.height, frame.rect.width) > 0
+    known = np.where(hole, 0, below[..., 3].astype(np.float32) / 255).astype(np.float32)
+    return filled(below[..., :3].astype(np.float32) / 255, known, fill, seed)

@@ -53,7 +53,7 @@ class Stage:
     Where is, in cells; guided: the least and the greatest level at which guidance leads, None where it does not; own_noise: noise
     other than the stage's; edit: of the sheet before it; start: its picture; blend: over how many sheet pixels inside its edge it is
     blended into what earlier stages of the pass painted; feather: over how many its edge fades on the sheet; shapes: the figures that it
-    tells, on the sheet."""
+    tells, on the sheet; shows: above 0 where it may show, None: where its strength is."""
 
     frame: WorkFrame
     seed: int
@@ -71,6 +71,7 @@ class Stage:
     blend: float = 0.0
     feather: float = KEPT_FEATHER
     shapes: Mapping[Where, Outline] = field(default_factory=dict)
+    shows: Strength | None = None
 
     def cells(self, info: PackInfo) -> Cells:
         """Rows and columns of latent cells that it computes."""
@@ -97,6 +98,6 @@ class Stage:
         return voices(self.told, self.away, self.areas(cells), cells, pack, self.method)
 
     def region(self) -> np.ndarray:
-        """Where it may show, (h, w) uint8 at the sheet's size: 255 wherever its strength is above 0."""
+        """Where it may show, (h, w) uint8 at the sheet's size: 255 there."""
         rect = self.frame.rect
-        return np.where(self.strength(rect.height, rect.width) > 0, 255, 0).astype(np.uint8)
+        return np.where((self.shows or self.strength)(rect.height, rect.width) > 0, 255, 0).astype(np.uint8)

@@ -10,7 +10,9 @@ from ..worded import worded
 from .resample import to_linear
 
 #: Colours that tell a thing, and that tell its surroundings; and how often both are settled anew.
-COLOURS, ROUNDS = 6, 4
+COLOURS, ROUNDS = 6, 6
+#: How much the guess counts, far inside and far outside, against a natural logarithm of odds.
+INSIDE, OUTSIDE = 0.4, 2.0
 #: So many times its own reach round a thing what lies there counts as its surroundings; and the least, in shares of the picture.
 ROOM, LEAST_ROOM = 0.4, 0.06
 #: Pixels over which an edge may be soft, and how little a picture may vary to count as even (guided filter).
@@ -77,7 +79,7 @@ def told_by_colours(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
     grey = image.mean(-1)
     for _ in range(ROUNDS):
         ours, theirs = (_mixture(lab, share, random) for share in (inside, 1 - inside))
-        said = ours(lab) - theirs(lab) + 2.5 * sure
+        said = ours(lab) - theirs(lab) + np.where(sure > 0, INSIDE, OUTSIDE) * sure
         inside = np.clip(guided(grey, 1 / (1 + np.exp(-np.clip(said, -12, 12))), 4, 1e-3), 0, 1)
     out = np.zeros(guess.shape, np.float32)
     out[part] = np.where(sure <= -1, 0, inside)

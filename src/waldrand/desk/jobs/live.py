@@ -130,6 +130,8 @@ class Live(QObject):
         super().__init__()
         self._document, self._view, self._tray, self._runner, self._info = document, view, tray, runner, pack.info
         self.on = self.begun = False
+        #: Seconds that a first sight may take.
+        self.slowest = SLOWEST
         self._took: deque[float] = deque(maxlen=SLOW_ONES)
         self._sign = LiveSign(view)
         self._painter = Painter(pack)
@@ -164,7 +166,7 @@ class Live(QObject):
         """Switches it on where it is wanted, and this machine gives two pictures a second."""
         self.begun = True
         cells = self._info.limits.best_area // self._info.cell**2
-        self.switch(on and (speed is None or speed.answers(SIGHT_STEPS, cells) <= SLOWEST))
+        self.switch(on and (speed is None or speed.answers(SIGHT_STEPS, cells) <= self.slowest))
         self.switched.emit()
 
     def clear(self) -> None:
@@ -207,7 +209,7 @@ class Live(QObject):
             return
         if not rests:
             self._took.append(seconds)
-            if len(self._took) == SLOW_ONES and min(self._took) > SLOWEST:
+            if len(self._took) == SLOW_ONES and min(self._took) > self.slowest:
                 self.switch(False)
                 self.said.emit(worded("Live is off: this machine would show less than two pictures a second. F4 switches it on again."))
                 return

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import lru_cache, partial
 from typing import ClassVar
 
 import numpy as np
 
+from ...fields import Field
 from ...packs import Finder, Pack
+from ...picture.fills import FILLS
 from ...refused import Refused
 from ...seen.find import covered
 from ...values.element import phrases
@@ -21,7 +23,7 @@ from ...worded import worded
 from ..cautions import Caution, Mend, of_given_frame, of_mask, percent
 from ..fitting import ANEW
 from ..kind import COMPUTED, Kind
-from ..masked import masked_frame, masked_stage
+from ..masked import PICTURE, masked_frame, masked_stage
 from ..mends import read_off
 from ..request import Request
 from ..stage import Stage
@@ -34,6 +36,18 @@ class Inpaint(Kind):
     begins = 0.9
     uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", "own_frame", *COMPUTED)
     masked = True
+    own: ClassVar[Mapping[str, Field]] = {
+        "fill": Field(
+            "choice",
+            PICTURE,
+            says="There is no fill called",
+            choices=((PICTURE, "what is there"), *FILLS),
+            label="start",
+            tip="What is under the mask at first: what is there, its edge's colours, the picture mirrored, coloured noise, or patches "
+            "copied from the picture. At strength 0 that is all that is done.",
+            option="what is under the mask at first; at strength 0 that is all that is done",
+        )
+    }
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
         if request.nearer or request.small_nearer:
@@ -48,7 +62,11 @@ class Inpaint(Kind):
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
         assert sheet.mask is not None
-        return (masked_stage(sheet, sheet.mask, request.words, request.avoid, request.settings, pack, seed, request.given_rect),)
+        return (
+            masked_stage(
+                sheet, sheet.mask, request.words, request.avoid, request.settings, pack, seed, request.given_rect, request.value("fill")
+            ),
+        )
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)

@@ -1,0 +1,110 @@
+"""A picture's light and colours adjusted by numbers."""
+
+from __future__ import annotations
+
+import itertools
+import re
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.interpolate import PchipInterpolator
+
+from ..fields import check, number
+from ..refused import Refused
+from ..worded import worded
+from .cutting import oklab
+from .resample import to_linear, to_srgb
+
+#: The weights of red, green and blue in lightness (ITU-R BT.709).
+LIGHT = np.array([0.2126, 0.7152, 0.0722], np.float32)
+
+
+@dataclass(frozen=True)
+class Adjustment:
+    """exposure: stops; contrast, saturation, temperature, tint: -1..1; hue: degrees; curve: points (x, y) 0..1 with rising x, empty for
+    none.
+
+    Raises:
+        Refused: a value outside its range, or a curve that falls or leaves 0..1.
+    """
+
+    exposure: float = number(0.0, -8, 8, "Exposure goes", option="exposure in stops: 1 is twice the light", step=0.1, decimals=2)
+    contrast: float = number(0.0, -1, 1, "Contrast goes", option="contrast, -1 to 1", step=0.05, decimals=2)
+    saturation: float = number(0.0, -1, 1, "Saturation goes", option="saturation, -1 (grey) to 1", step=0.05, decimals=2)
+    hue: float = number(0.0, -180, 180, "Hue goes", option="hue turned by degrees", step=5, decimals=0)
+    temperature: float = number(0.0, -1, 1, "Temperature goes", option="-1 (cooler) to 1 (warmer)", step=0.05, decimals=2)
+    tint: float = number(0.0, -1, 1, "Tint goes", option="-1 (greener) to 1 (pinker)", step=0.05, decimals=2)
+    curve: tuple[tuple[float, float], ...] = ()
+
+    def __post_init__(self) -> None:
+        check(self)
+        xs, ys = [x for x, _ in self.curve], [y for _, y in self.curve]
+        if self.curve and (len(xs) < 2 or min(*xs, *ys) < 0 or max(*xs, *ys) > 1):
+            raise Refused(worded("A curve needs two points or more, all within 0 to 1."))
+        if any(b <= a for a, b in itertools.pairwise(xs)) or any(b < a for a, b in itertools.pairwise(ys)):
+            raise Refused(worded("A curve has to rise from point to point."))
+
+    @property
+    def plain(self) -> bool:
+        """Whether it changes nothing."""
+        return self == Adjustment()
+
+
+def curve_of(text: str) -> tuple[tuple[float, float], ...]:
+    """Points written like "0,0 .3,.5 1,1".
+
+    Raises:
+        Refused: they are not written so.
+    """
+    points = []
+    for piece in text.split():
+        match = re.fullmatch(r"(\d*\.?\d+),(\d*\.?\d+)", piece)
+        if match is None:
+            raise Refused(worded("“{0}” is no point of a curve: write x,y from 0 to 1, like 0,0 .3,.5 1,1.", piece))
+        points.append((float(match[1]), float(match[2])))
+    return tuple(points)
+
+
+def adjusted(picture: np.ndarray, a: Adjustment) -> np.ndarray:
+    """(H, W, 3) float32 0..1 adjusted: light first, in linear light, then the curve, then colours."""
+    if a.plain:
+        return np.asarray(picture, np.float32)
+    made = to_linear(np.asarray(picture, np.float32)) * np.float32(2**a.exposure)
+    # Warmer: more red, less blue; pinker: less green. Of the same lightness as before.
+    gains = np.array([1 + 0.3 * a.temperature + 0.1 * a.tint, 1 - 0.2 * a.tint, 1 - 0.3 * a.temperature + 0.1 * a.tint], np.float32)
+    made = np.asarray(to_srgb(np.clip(made * gains / float(LIGHT @ gains), 0, 1)), np.float32)
+    if a.contrast:
+        # A slope through the middle, bent so that nothing is cut off.
+        k = np.float32(2 ** (2 * a.contrast))
+        made = np.asarray(made**k / np.maximum(made**k + (1 - made) ** k, 1e-6), np.float32)
+    if a.curve:
+        xs, ys = zip(*a.curve, strict=True)
+        bent: np.ndarray = PchipInterpolator(xs, ys)(np.clip(made, xs[0], xs[-1]))
+        made = np.asarray(bent, np.float32)
+    if a.saturation or a.hue:
+        made = _turned(made, 1 + a.saturation, np.deg2rad(a.hue))
+    return np.clip(made, 0, 1).astype(np.float32)
+
+
+def _turned(picture: np.ndarray, saturation: float, angle: float) -> np.ndarray:
+    """Colours farther from grey or nearer to it, and turned, at their own lightness."""
+    lab = oklab(picture)
+    c, s = saturation * np.cos(angle), saturation * np.sin(angle)
+    return from_oklab(np.stack([lab[..., 0], c * lab[..., 1] - s * lab[..., 2], s * lab[..., 1] + c * lab[..., 2]], -1))
+
+
+def from_oklab(lab: np.ndarray) -> np.ndarray:
+    """The inverse of `cutting.oklab`, what no screen shows cut to what it does."""
+    light, a, b = np.moveaxis(lab, -1, 0)
+    long = (light + 0.3963377774 * a + 0.2158037573 * b) ** 3
+    middle = (light - 0.1055613458 * a - 0.0638541728 * b) ** 3
+    short = (light - 0.0894841775 * a - 1.2914855480 * b) ** 3
+    rgb = np.stack(
+        [
+            4.0767416621 * long - 3.3077115913 * middle + 0.2309699292 * short,
+            -1.2684380046 * long + 2.6097574011 * middle - 0.3413193965 * short,
+            -0.0041960863 * long - 0.7034186147 * middle + 1.7076147010 * short,
+        ],
+        -1,
+    )
+    return to_srgb(np.clip(rgb, 0, 1).astype(np.float32))
