@@ -6,10 +6,11 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from by_hand import key
+from by_hand import drag, key
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
@@ -23,6 +24,7 @@ from waldrand.core.values.belonging import belonging, seam_of
 from waldrand.core.values.brought import Brought
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import PictureLayer
+from waldrand.core.values.masks import Mask
 from waldrand.core.values.resize import framed, scaled
 from waldrand.core.values.sheet import Sheet
 from waldrand.files.openraster import open_sheet, save_sheet
@@ -187,6 +189,78 @@ def test_a_recipe_with_it_repeats(painted, round_mask, closed):
 
 
 # --- by hand
+
+
+@pytest.fixture
+def carded(kept):
+    """A pale card over the picture, chosen."""
+    sheet = kept.document.sheet
+    card = np.zeros((60, 60, 4), np.uint8)
+    card[10:50, 10:50] = (250, 240, 250, 255)
+    kept.document.edit(sheet.with_layer(PictureLayer(sheet.next_key(), "card", card, 80, 80)), "card")
+    kept.view.selection.choose_layer(kept.document.sheet.layers[-1].key)
+    return kept
+
+
+def test_a_chosen_layer_is_moved_by_hand_and_by_arrows_and_belongs_there_anew(carded):
+    carded.bench.layer_strip.seamless.setValue(1.0)
+    before = carded.document.sheet.layers[-1]
+    drag(carded, 100, 100, 150, 70)
+    moved = carded.document.sheet.layers[-1]
+    assert (moved.x, moved.y) == pytest.approx((130, 50), abs=1)
+    assert (moved.pixels == before.pixels).all()
+    assert (carded.document.sheet.flatten() == belonging(carded.document.sheet, moved.key, 0.0, 1.0).flatten()).all()
+    carded.view.setFocus()
+    QTest.keyClick(carded.view, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert carded.document.sheet.layers[-1].x == moved.x + 10
+    key(carded, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    key(carded, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert carded.document.sheet.layers[-1].x == 80
+    assert carded.view.selection.layer is not None
+    # Beside it the sheet is dragged as ever, and elements are chosen.
+    drag(carded, 60, 150, 62, 152)
+    assert carded.view.selection.layer is None
+
+
+def test_what_the_mask_covers_becomes_a_layer(kept):
+    before = kept.document.sheet.flatten()
+    mask, _ = Mask(256, 256).dab(60, 150, 30, 0)
+    kept.document.edit(replace(kept.document.sheet, mask=mask), "mask")
+    key(kept, Qt.Key.Key_J, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
+    layer = kept.document.sheet.layers[-1]
+    assert kept.view.selection.layer == layer.key
+    assert kept.document.sheet.mask is None
+    assert (kept.document.sheet.flatten() == before).all()
+    r = layer.bounds
+    solid = layer.pixels[..., 3] == 255
+    assert (layer.pixels[solid] == before[r.slices][solid]).all()
+
+
+def test_masks_are_inverted_grown_feathered_and_fitted(kept):
+    cutting = kept.bench.cutting
+    for act in (cutting.invert_mask, cutting.fit_mask, cutting.feather_mask, cutting.layer_from_mask, lambda: cutting.grow_mask(1)):
+        act()
+        assert "mask is empty" in kept.passes.status.text()
+        kept.say("")
+    mask, _ = Mask(256, 256).dab(60, 150, 30, 0)
+    kept.document.edit(replace(kept.document.sheet, mask=mask), "mask")
+    size = (mask.read() > 127).sum()
+    kept.dialogs.amount = 5.0
+    cutting.grow_mask(1)
+    assert (kept.document.sheet.mask.read() > 127).sum() > size
+    cutting.grow_mask(-1)
+    assert (kept.document.sheet.mask.read() > 127).sum() == pytest.approx(size, rel=0.1)
+    cutting.feather_mask()
+    assert len(np.unique(kept.document.sheet.mask.read())) > 10
+    cutting.invert_mask()
+    assert kept.document.sheet.mask.read()[0, 0] == 255
+    cutting.invert_mask()
+    cutting.fit_mask()
+    assert not kept.document.sheet.mask.empty
+    kept.dialogs.amount = 400.0
+    cutting.grow_mask(-1)
+    assert "Nothing of the mask" in kept.passes.status.text()
+    cutting.mask_subject()
 
 
 def test_it_is_turned_on_the_layers_strip_and_undone(kept):

@@ -25,6 +25,7 @@ from .document import Document
 from .jobs.arranging import Arranging
 from .jobs.aside import Aside
 from .jobs.beside import Beside
+from .jobs.cutting import Cutting
 from .jobs.filed import FiledTakes
 from .jobs.live import Live
 from .jobs.maps import Maps
@@ -70,6 +71,7 @@ class Bench:
         self.seeing = Seeing(document, pack, dialogs, self.say)
         acting = document, self.view, dialogs, self.say
         self.arranging, self.outlines, self.maps, self.sizing = Arranging(*acting), Outlines(*acting), Maps(*acting), Sizing(*acting)
+        self.cutting = Cutting(*acting)
         filed = FiledTakes(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
         self.aside = Aside(document, dialogs, self.say, filed)
         self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside, self.beside)

@@ -113,7 +113,7 @@ def outline_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
 
 
 def mask_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
-    brush, m = b.view.brush, b.maps
+    brush, m, c = b.view.brush, b.maps, b.cutting
     return (
         ("Brush smaller", lambda: brush.set(radius=brush.radius / 1.25), "Q"),
         ("Brush larger", lambda: brush.set(radius=brush.radius * 1.25), "W"),
@@ -125,6 +125,14 @@ def mask_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
         ("Mask from the chosen outline", m.mask_from_outline),
         ("Element from the mask", m.outline_from_mask),
         ("Mask by words…", b.seeing.mask_by_words, "Shift+M"),
+        ("Mask of the subject", c.mask_subject),
+        ("Fit the mask to the picture", c.fit_mask, "Shift+J"),
+        ("Invert mask", c.invert_mask),
+        ("Grow mask…", partial(c.grow_mask, 1)),
+        ("Shrink mask…", partial(c.grow_mask, -1)),
+        ("Feather mask…", c.feather_mask),
+        ("What the mask covers as a layer", c.layer_from_mask, "Ctrl+Shift+J"),
+        None,
         ("Load mask picture…", partial(with_path, m.take_mask)),
         ("Clear mask", m.empty_mask),
     )

@@ -38,6 +38,14 @@ def belonging(sheet: Sheet, key: int, match: float, seamless: float) -> Sheet:
     return sheet.with_layer(layer.changed(brought=Brought(match, seamless, made.astype(np.int16) - own)))
 
 
+def laid_elsewhere(sheet: Sheet, key: int, dx: int, dy: int) -> Sheet:
+    """A layer moved by whole pixels, and brought to what lies below it there by as much as before."""
+    layer = sheet.layer(key)
+    moved = sheet.with_layer(layer.moved(dx, dy))
+    amounts = layer.brought_by
+    return belonging(moved, key, **amounts) if any(amounts.values()) else moved
+
+
 def _round(sheet: Sheet, layer: Layer) -> tuple[Rect, np.ndarray, np.ndarray, np.ndarray]:
     """A layer with room round it: where that lies, the layer's pixels there (h, w, 3), where it is seen, and what lies below (h, w, 4)."""
     b = layer.bounds

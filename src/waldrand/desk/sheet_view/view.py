@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QGraphicsView, QWidget
 
 from ...core.packs import Pack
 from ...core.passes.fitting import fitted_figures
+from ...core.values.belonging import laid_elsewhere
 from ...core.values.frame import Rect
 from ...core.values.outline import Outline
 from ...core.values.sheet import Sheet
@@ -278,9 +279,13 @@ class SheetView(QGraphicsView):
             super().keyPressEvent(event)
             return
         dx, dy = arrows[Qt.Key(event.key())]
+        step = FAR_NUDGE if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else NUDGE
         if self.selection.keys:
-            step = FAR_NUDGE if event.modifiers() & Qt.KeyboardModifier.ShiftModifier else NUDGE
             _nudge(self.document, self.selection.keys, dx * step, dy * step)
+        elif self.selection.layer is not None:
+            sheet, key = self.document.sheet, self.selection.layer
+            what = worded("move “{0}”", sheet.layer(key).name)
+            self.document.edit(laid_elsewhere(sheet, key, dx * step, dy * step), what, f"nudge layer {key}")
         else:
             self.pan(-PAN * dx, -PAN * dy)
 

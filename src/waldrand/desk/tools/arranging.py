@@ -10,11 +10,13 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 
 from ...core.refused import Refused
+from ...core.values.belonging import laid_elsewhere
 from ...core.values.dividing import draggable, move_line
 from ...core.values.division import Axis, Division
 from ...core.values.element import Element
 from ...core.values.outline import Box
 from ...core.values.shaping import rotated, snap
+from ...core.values.sheet import Sheet
 from ...core.worded import worded
 from ..sheet_view.element_item import HANDLES
 from .hand import LEAST_BOX, SNAP, Hand, UnderHand, held
@@ -37,6 +39,7 @@ class Arrange(Hand):
         self._before: dict[int, Element] = {}
         self._handle = 0
         self._line: tuple[Division, Axis, int] | None = None
+        self._layer: Sheet | None = None
         self._stroke = 0
 
     def line_at(self, p: QPointF) -> tuple[Division, Axis, int] | None:
@@ -77,6 +80,9 @@ class Arrange(Hand):
         self._line = self.line_at(p)
         if self._line is not None:
             self._what = "line"
+            return
+        if self._on_layer(p):
+            self._what, self._layer = "layer", self.document.sheet
             return
         key = v.canvas.element_at(p, beneath=held(event, Qt.KeyboardModifier.AltModifier))
         if held(event, Qt.KeyboardModifier.ShiftModifier):
@@ -121,7 +127,7 @@ class Arrange(Hand):
             )
 
     def put_down(self) -> None:
-        self._what, self._before, self._line = "", {}, None
+        self._what, self._before, self._line, self._layer = "", {}, None, None
         self.view.canvas.show_snap(None, None)
 
     def drag(self, p: QPointF, event: QMouseEvent) -> None:
@@ -136,8 +142,26 @@ class Arrange(Hand):
             self._move_line(p)
         elif self._what == "move":
             self._move(dx, dy, free=held(event, Qt.KeyboardModifier.ControlModifier))
+        elif self._what == "layer" and self._layer is not None:
+            self._move_layer(round(dx), round(dy))
         elif self._what in ("resize", "turn"):
             self._reshape(p, dx, dy, held(event, Qt.KeyboardModifier.ShiftModifier), held(event, Qt.KeyboardModifier.ControlModifier))
+
+    def _on_layer(self, p: QPointF) -> bool:
+        """Whether the chosen layer is seen at a point."""
+        key, sheet = self.view.selection.layer, self.document.sheet
+        if key is None or not sheet.has_layer(key) or not sheet.layer(key).visible:
+            return False
+        r = sheet.layer(key).seen
+        return r.x0 <= p.x() < r.x1 and r.y0 <= p.y() < r.y1
+
+    def _move_layer(self, dx: int, dy: int) -> None:
+        key, start = self.view.selection.layer, self._layer
+        if key is None or start is None or not self.document.sheet.has_layer(key):
+            self.put_down()
+            return
+        new = laid_elsewhere(start, key, dx, dy)
+        self.document.edit(new, worded("move “{0}”", start.layer(key).name), f"move layer {key} {self._stroke}")
 
     def _move_line(self, p: QPointF) -> None:
         assert self._line is not None

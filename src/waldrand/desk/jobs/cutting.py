@@ -1,0 +1,97 @@
+"""Masks that fit the picture, and what they cover as a layer of its own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+import numpy as np
+
+from ...core.picture.cutting import shaped
+from ...core.refused import Refused
+from ...core.seen.cut_out import fitted, subject
+from ...core.values.layers import PictureLayer
+from ...core.values.masks import Mask
+from ...core.worded import worded
+from .acting import Acting
+
+#: Sheet pixels that a mask is grown or feathered by at the most.
+MOST = 500
+
+
+class Cutting(Acting):
+    """What is made of masks and of the picture under them."""
+
+    def mask_subject(self) -> None:
+        """The mask becomes the whole subject, so that what is left is its background."""
+        pack = self.view.pack
+        if pack is None or not self._has_picture():
+            return
+        self._mask(lambda: subject(self.document.sheet.flatten(), pack), worded("mask of the subject"))
+
+    def fit_mask(self) -> None:
+        """The mask is made to fit the thing that it covers roughly, hair by hair."""
+        grey = self._grey()
+        if grey is not None and self._has_picture():
+            self._mask(lambda: fitted(self.document.sheet.flatten(), grey), worded("fit mask"))
+
+    def invert_mask(self) -> None:
+        grey = self._grey()
+        if grey is not None:
+            self._mask(lambda: 1 - grey, worded("invert mask"))
+
+    def grow_mask(self, sign: int) -> None:
+        """By pixels that are asked for; sign: 1 grows, -1 shrinks."""
+        grey = self._grey()
+        title = worded("Grow mask") if sign > 0 else worded("Shrink mask")
+        by = None if grey is None else self._dialogs().number(title, worded("By how many sheet pixels"), 4, 0, MOST)
+        if by and grey is not None:
+            self._mask(lambda: shaped(grey, sign * by), title.lower())
+
+    def feather_mask(self) -> None:
+        grey = self._grey()
+        by = None if grey is None else self._dialogs().number(worded("Feather mask"), worded("Over how many sheet pixels"), 8, 0, MOST)
+        if by and grey is not None:
+            self._mask(lambda: shaped(grey, feather=by), worded("feather mask"))
+
+    def layer_from_mask(self) -> None:
+        """What the mask covers of the picture, as a layer that can be moved; the mask goes."""
+        grey, sheet = self._grey(), self.document.sheet
+        if grey is None or not self._has_picture():
+            return
+        assert sheet.mask is not None
+        box = sheet.mask.box()
+        pixels = sheet.flatten(box)
+        pixels[..., 3] = np.round(grey[box.slices] * pixels[..., 3])
+        if not pixels[..., 3].any():
+            self.say(worded("There is no picture under the mask."))
+            return
+        layer = PictureLayer(sheet.next_key(), worded("cut out"), pixels, box.x0, box.y0)
+        self.document.edit(replace(sheet, mask=None).with_layer(layer), worded("cut out as a layer"))
+        self.view.set_tool(next(iter(self.view.hands)))
+        self.view.selection.choose_layer(layer.key)
+
+    def _has_picture(self) -> bool:
+        if not self.document.sheet.has_picture:
+            self.say(worded("There is no picture to cut from yet."))
+        return self.document.sheet.has_picture
+
+    def _grey(self) -> np.ndarray | None:
+        """The mask, (H, W) float32 0..1; None, saying so, where it is empty."""
+        mask = self.document.sheet.mask
+        if mask is None or mask.empty:
+            self.say(worded("The mask is empty: paint one first."))
+            return None
+        return mask.read().astype(np.float32) / 255
+
+    def _mask(self, make: Callable[[], np.ndarray], what: str) -> None:
+        try:
+            grey = np.asarray(np.round(255 * np.clip(make(), 0, 1)), np.uint8)
+        except Refused as error:
+            self.say(str(error))
+            return
+        mask = Mask.from_array(grey) if grey.any() else None
+        if mask is None:
+            self.say(worded("Nothing of the mask would be left."))
+            return
+        self.document.edit(replace(self.document.sheet, mask=mask), what)
