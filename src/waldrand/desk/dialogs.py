@@ -337,12 +337,14 @@ class Dialogs:
         name, _ = QFileDialog.getOpenFileName(self.parent, "Open", self._first(), worded("Sheets, layouts and pictures ({0})", openable()))
         return Path(name) if name else None
 
-    def save_path(self, title: str, suggestion: str, kind: str, suffix: str) -> Path | None:
+    def save_path(self, title: str, suggestion: str, kind: str, suffix: str | tuple[str, ...]) -> Path | None:
+        """suffix: the ending, or those that may be; the first is put on where there is none of them."""
         name, _ = QFileDialog.getSaveFileName(self.parent, title, self._first(suggestion), kind)
         if not name:
             return None
         path = Path(name)
-        return path if path.suffix.lower() == suffix else path.with_name(path.name + suffix)
+        endings = (suffix,) if isinstance(suffix, str) else suffix
+        return path if path.suffix.lower() in endings else path.with_name(path.name + endings[0])
 
     def unsaved(self, name: str) -> Literal["save", "discard", "cancel"]:
         box = QMessageBox(

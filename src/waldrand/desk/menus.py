@@ -38,6 +38,7 @@ def sheet_menu(b: Bench) -> tuple[Entry, ...]:
         ("Save", s.save, "Ctrl+S"),
         ("Save as…", s.save_as, "Ctrl+Shift+S"),
         ("Export PNG…", s.export_png, "Ctrl+E"),
+        ("Export JPEG, TIFF or WebP…", s.export_other, "Ctrl+Shift+E"),
         ("Export layout…", s.export_layout),
         ("Export colour map…", b.export_colours),
     )

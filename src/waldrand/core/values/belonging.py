@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+from scipy import ndimage
 
 from ..picture.matching import brought_to, seam
 from ..refused import Refused
@@ -35,7 +36,14 @@ def belonging(sheet: Sheet, key: int, match: float, seamless: float) -> Sheet:
     frame, over, region, below = _round(sheet, plain)
     at = layer.bounds.moved(-frame.x0, -frame.y0).slices
     made = brought_to(over, region, below[..., :3], below[..., 3] == 255, asked.match, asked.seamless)[at]
-    return sheet.with_layer(layer.changed(brought=Brought(match, seamless, made.astype(np.int16) - own)))
+    change = made.astype(np.int16) - own
+    solid, seen = region[at], plain.shown[..., 3] > 0
+    if solid.any() and (seen & ~solid).any():
+        # Its soft rim goes with what is beside it, or it would stay as a line.
+        near = ndimage.distance_transform_edt(~solid, return_distances=False, return_indices=True)
+        rim = np.clip(own.astype(np.int16) + change[tuple(near)], 0, 255) - own
+        change = np.where((seen & ~solid)[..., None], rim, change).astype(np.int16)
+    return sheet.with_layer(layer.changed(brought=Brought(match, seamless, change)))
 
 
 def laid_elsewhere(sheet: Sheet, key: int, dx: int, dy: int) -> Sheet:
@@ -47,7 +55,8 @@ def laid_elsewhere(sheet: Sheet, key: int, dx: int, dy: int) -> Sheet:
 
 
 def _round(sheet: Sheet, layer: Layer) -> tuple[Rect, np.ndarray, np.ndarray, np.ndarray]:
-    """A layer with room round it: where that lies, the layer's pixels there (h, w, 3), where it is seen, and what lies below (h, w, 4)."""
+    """A layer with room round it: where that lies, the layer's pixels there (h, w, 3), where it is mostly seen, and what lies
+    below (h, w, 4)."""
     b = layer.bounds
     frame = Rect(b.x0 - ROOM, b.y0 - ROOM, b.x1 + ROOM, b.y1 + ROOM)
     index = next(i for i, x in enumerate(sheet.layers) if x.key == layer.key)

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from ...core.passes.recipe import picture_recipe
 from ...core.worded import worded
+from ...files.exporting import OF_ENDING, About, export_picture
 from ...files.layout import write_layout, written_files
 from ...files.pictures import write_png
 from ..dialogs import Dialogs
@@ -94,6 +95,18 @@ class Saving:
         if path is not None:
             credits = self.credits
             self._export(path, lambda: write_png(path, sheet.flatten(), picture_recipe(sheet), credits=credits))
+
+    def export_other(self) -> None:
+        """Writes what is seen in a format without a recipe, by the ending of its name."""
+        sheet = self.document.sheet
+        if not sheet.has_picture:
+            self.say(worded("There is no picture to export yet: run a pass and keep a take."))
+            return
+        kind = worded("JPEG, TIFF or WebP picture ({0})", "*.jpg *.tif *.webp")
+        path = self._dialogs().save_path(worded("Export picture"), "picture.jpg", kind, (".jpg", ".jpeg", ".tif", ".tiff", ".webp"))
+        if path is not None:
+            about = About(author=self.credits.get("Author", ""), rights=self.credits.get("Copyright", ""))
+            self._export(path, lambda: export_picture(path, sheet.flatten(), OF_ENDING[path.suffix.lower()], about=about))
 
     def _export(self, path: Path, write: Callable[[], object]) -> None:
         def work(tick: Tick) -> None:
