@@ -64,7 +64,15 @@ class Inpaint(Kind):
         assert sheet.mask is not None
         return (
             masked_stage(
-                sheet, sheet.mask, request.words, request.avoid, request.settings, pack, seed, request.given_rect, request.value("fill")
+                sheet,
+                sheet.mask,
+                request.words,
+                request.avoid,
+                request.settings,
+                pack,
+                seed,
+                request.given_rect,
+                dict(request.more).get("fill", PICTURE),
             ),
         )
 
