@@ -88,6 +88,9 @@ class Bench:
         self.frame_strip = FrameStrip(document, self.view)
         self.passes.foreseen.connect(self.frame_strip.show_plan)
         self.tray.shown.connect(lambda entry: self.elements.show_landed({s.key: s.landed for s in entry.scores} if entry else {}))
+        for field in (self.scene.words, self.scene.house, self.passes.words, self.passes.avoid, self.strip.words, self.strip.avoid):
+            # What was said is done with: the next key is the sheet's.
+            field.returnPressed.connect(self.view.setFocus)
         self.passes.about_wanted.connect(self.show_about)
         self.view.said.connect(self.say)
         self.view.thing_wanted.connect(self.seeing.mask_thing)

@@ -31,7 +31,7 @@ FINE_ROWS = ("spacing", "detail", "margin", "carry_detail")
 FIRST = ("words", "strength", "takes")
 #: What stands beside a row where it is not the field's own label.
 LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep"}
-KINDS_A_ROW = 3
+KINDS_A_ROW = 2
 #: Settings that can be asked what they do.
 ASKABLE = ("strength", "steps", "guidance", "method", "sampler", "spacing", "figures", "detail")
 
