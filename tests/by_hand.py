@@ -104,6 +104,8 @@ def opened(pack: Pack) -> Iterator[MainWindow]:
     """The window with a pack, open until the test is over."""
     w = MainWindow(pack)
     w.dialogs = Answers()  # type: ignore[assignment]
+    # What a test does with files is done when it goes on, however busy the machine is.
+    w.bench.beside.patience = 60.0
     w.resize(1280, 800)
     w.passes.fold.unfold(True)
     w.show()

@@ -126,6 +126,13 @@ def test_finishing_waits_for_all_that_is_lined_up(beside):
 
 
 @pytest.fixture
+def hurried(two):
+    """The window does not wait."""
+    two.bench.beside.patience = 0.05
+    return two
+
+
+@pytest.fixture
 def slow_saving(monkeypatch):
     """Saving waits until it is let go."""
     held, real = Held(), saving.Written.write
@@ -138,7 +145,7 @@ def slow_saving(monkeypatch):
     return held
 
 
-def test_the_sheet_is_worked_on_while_it_is_saved(two, slow_saving, tmp_path, wait):
+def test_the_sheet_is_worked_on_while_it_is_saved(hurried, two, slow_saving, tmp_path, wait):
     two.dialogs.path = tmp_path / "a.ora"
     assert two.save()
     assert "Saving a.ora" in two.hints.work.text()
@@ -153,7 +160,7 @@ def test_the_sheet_is_worked_on_while_it_is_saved(two, slow_saving, tmp_path, wa
     assert two.document.modified
 
 
-def test_a_saving_is_stopped_and_the_file_stays_as_it_was(two, slow_saving, tmp_path, wait):
+def test_a_saving_is_stopped_and_the_file_stays_as_it_was(hurried, two, slow_saving, tmp_path, wait):
     slow_saving.go.set()
     two.dialogs.path = tmp_path / "a.ora"
     two.save()
@@ -171,7 +178,7 @@ def test_a_saving_is_stopped_and_the_file_stays_as_it_was(two, slow_saving, tmp_
     assert "not saved" in two.passes.status.text()
 
 
-def test_closing_while_saving_waits_and_says_so(two, slow_saving, tmp_path):
+def test_closing_while_saving_waits_and_says_so(hurried, two, slow_saving, tmp_path):
     two.dialogs = Dialogs(two)
     two.document.path = tmp_path / "a.ora"
     two.save()
@@ -188,7 +195,7 @@ def test_closing_while_saving_waits_and_says_so(two, slow_saving, tmp_path):
     assert len(open_sheet(tmp_path / "a.ora").sheet.elements) == 2
 
 
-def test_a_sheet_that_takes_long_to_open_leaves_the_old_one_until_it_is_there(two, tmp_path, monkeypatch, wait):
+def test_a_sheet_that_takes_long_to_open_leaves_the_old_one_until_it_is_there(hurried, two, tmp_path, monkeypatch, wait):
     write_png(tmp_path / "b.png", np.full((64, 48, 4), 255, np.uint8))
     held, real = Held(), two.opening._found_in
 
@@ -208,6 +215,7 @@ def test_a_sheet_that_takes_long_to_open_leaves_the_old_one_until_it_is_there(tw
 def test_a_picture_is_exported_beside_the_window_as_it_was(kept, tmp_path, monkeypatch, wait):
     held, real = Held(), saving.write_png
     monkeypatch.setattr(saving, "write_png", lambda *a, **k: (held(lambda: None), real(*a, **k)))
+    kept.bench.beside.patience = 0.05
     before = kept.document.sheet.flatten()
     kept.dialogs.path = tmp_path / "a.png"
     kept.saving.export_png()
@@ -219,7 +227,7 @@ def test_a_picture_is_exported_beside_the_window_as_it_was(kept, tmp_path, monke
     assert "Exported a.png" in kept.passes.status.text()
 
 
-def test_a_pass_runs_while_files_are_written(two, slow_saving, tmp_path, wait):
+def test_a_pass_runs_while_files_are_written(hurried, two, slow_saving, tmp_path, wait):
     two.dialogs.path = tmp_path / "a.ora"
     two.passes.takes.setValue(1)
     two.save()

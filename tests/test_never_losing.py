@@ -142,6 +142,7 @@ def test_what_counts_as_saved_is_what_the_file_holds(two, tmp_path, monkeypatch)
     assert two.saving.finish_saving()
     first = two.document.sheet
     two.document.edit(replace(first, scene=replace(first.scene, words="second")), "second")
+    two.bench.beside.patience = 0.05
     held = Held(monkeypatch)
     two.save()
     assert held.begun.wait(10)

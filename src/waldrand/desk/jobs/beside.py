@@ -49,6 +49,8 @@ class Beside(QObject):
 
     def __init__(self) -> None:
         super().__init__()
+        #: Seconds that the window waits for an errand before it goes on.
+        self.patience = PATIENCE
         self._errand: Errand | None = None
         self._thread: Thread | None = None
         self._waiting: list[Errand] = []
@@ -88,7 +90,7 @@ class Beside(QObject):
         errand = self._errand = self._waiting.pop(0)
         self._thread = Thread(target=self._work, args=(errand,))
         self._thread.start()
-        self._thread.join(PATIENCE)
+        self._thread.join(self.patience)
         if self._thread.is_alive():
             self.began.emit(errand.what, errand.steps)
         else:
