@@ -10,8 +10,11 @@ from PyQt6.QtCore import QEvent
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QWidget
 
+from waldrand.core.passes.kinds import empty_kind
 from waldrand.core.values.element import SceneWords
 from waldrand.core.values.emphasis import emphasised
+from waldrand.core.values.frame import Rect
+from waldrand.core.values.resize import framed
 from waldrand.demo import load_demo
 from waldrand.desk.look.look import PARCHMENT, SPRUCE
 from waldrand.desk.settings_page import SettingsPage
@@ -132,6 +135,15 @@ def main() -> None:
     window.set_look(SPRUCE)
     shoot("kept-dark")
     window.set_look(PARCHMENT)
+    window.view.selection.choose(None)
+    wider = framed(document.sheet, Rect(0, 0, 768, 512))
+    document.edit_both(wider, replace(document.draft, kind=empty_kind().name, words="", takes=1), "wider")
+    window.view.set_tool("edges")
+    window.view.fit()
+    run()
+    shoot("extend")
+    window.takes.keep()
+    window.view.set_tool("arrange")
     window.view.canvas.show_outlines(True)
     window.resize(2560, 1600)
     app.processEvents()

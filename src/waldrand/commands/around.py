@@ -24,13 +24,12 @@ from ..files.layout import fitted_mask
 from ..files.pictures import read_grey, write_png
 from . import OK
 from .options import (
-    folder_of,
     forecast_values,
     names_of,
     pack_of,
+    paths_of_takes,
     picture_sheet,
     progress_of,
-    refuse_existing,
     request_of,
     say,
     says,
@@ -75,7 +74,7 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     request = request_of(kind_of(THROUGH), PassSettings(), options)
     # Round what stays everything is context; the whole is computed at once.
     request = replace(request, own_frame=request.own_frame or (0, 0, w, h), clears=False)
-    paths = _paths(options, request.settings.seed)
+    paths = paths_of_takes(options, options.out, request.settings.seed)
     p = plan(sheet, request, pack)
     grows = _named_again(request.words, sheet.flatten(), solid, pack) if pack.finder is not None else []
     for path, take in zip(paths, run(p, pack, options.takes, progress_of(options), stop), strict=True):
@@ -93,17 +92,3 @@ def _named_again(words: str, picture: np.ndarray, solid: np.ndarray, pack: Pack)
     held = set(covered(picture, solid.astype(np.float32), pack))
     named = {finder.labels[i] for phrase in words.split(",") for i in finder.labels_of(phrase.strip())}
     return [f"Warning: the words name “{name}”, which is held: it may grow on, or come twice." for name in sorted(held & named)]
-
-
-def _paths(options: argparse.Namespace, seed: int) -> list[Path]:
-    if options.takes < 1:
-        raise Refused(f"Ask for at least one take, not {options.takes}.")
-    out: Path = options.out
-    if options.takes == 1 and out.suffix.lower() == ".png":
-        paths = [out]
-    elif out.suffix:
-        raise Refused("The result is written as a PNG; give --out a name ending in .png, or for several takes a folder.")
-    else:
-        paths = [folder_of(out) / f"take-{seed + i}.png" for i in range(options.takes)]
-    refuse_existing(paths, options.force)
-    return paths

@@ -23,12 +23,11 @@ from ..core.values.sheet import Sheet
 from ..files.pictures import write_png
 from . import OK
 from .options import (
-    folder_of,
     forecast_values,
     names_of,
     pack_of,
+    paths_of_takes,
     picture_sheet,
-    refuse_existing,
     request_of,
     say,
     says,
@@ -67,7 +66,8 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     request = request_of(kind_of(KIND), PassSettings(strength=kind_of(KIND).begins), options)
     if not large.scene.words and not request.words and pack.finder is not None:
         large = replace(large, scene=replace(large.scene, words=", ".join(describe(sheet.flatten(), pack).scene)))
-    paths = _paths(options, request.settings.seed)
+    out: Path = options.out or options.picture.with_name(f"{options.picture.stem}-extend.png")
+    paths = paths_of_takes(options, out, request.settings.seed)
     todo = _todo(options, sheet, room)
     plans, lines = list[Plan](), list[str]()
     for i, path in enumerate(paths):
@@ -127,18 +127,3 @@ def _room(options: argparse.Namespace, sheet: Sheet) -> dict[Side, int]:
     if options.at is not None:
         raise Refused("--at goes with --ratio.")
     return {side: pixels_of(text, sheet.width if side in ("left", "right") else sheet.height, side) for side, text in said.items()}
-
-
-def _paths(options: argparse.Namespace, seed: int) -> list[Path]:
-    """The pictures to write."""
-    if options.takes < 1:
-        raise Refused(f"Ask for at least one take, not {options.takes}.")
-    out: Path = options.out or options.picture.with_name(f"{options.picture.stem}-extend.png")
-    if options.takes == 1 and out.suffix.lower() == ".png":
-        paths = [out]
-    elif out.suffix:
-        raise Refused("The result is written as a PNG; give --out a name ending in .png, or for several takes a folder.")
-    else:
-        paths = [folder_of(out) / f"take-{seed + i}.png" for i in range(options.takes)]
-    refuse_existing(paths, options.force)
-    return paths

@@ -178,6 +178,24 @@ def folder_of(path: Path) -> Path:
     return path
 
 
+def paths_of_takes(options: argparse.Namespace, out: Path, seed: int) -> list[Path]:
+    """The PNGs to write for as many takes as were asked for: one file, or a folder's take-SEED.png.
+
+    Raises:
+        Refused: no take is wanted, the name is no PNG's, or a file is there already.
+    """
+    if options.takes < 1:
+        raise Refused(f"Ask for at least one take, not {options.takes}.")
+    if options.takes == 1 and out.suffix.lower() == ".png":
+        paths = [out]
+    elif out.suffix:
+        raise Refused("The result is written as a PNG; give --out a name ending in .png, or for several takes a folder.")
+    else:
+        paths = [folder_of(out) / f"take-{seed + i}.png" for i in range(options.takes)]
+    refuse_existing(paths, options.force)
+    return paths
+
+
 def result_of(options: argparse.Namespace, what: str) -> Path:
     """The PNG to write: as asked for, or beside the picture."""
     out: Path = options.out or options.picture.with_name(f"{options.picture.stem}-{what}.png")

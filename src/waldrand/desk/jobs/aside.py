@@ -14,9 +14,9 @@ from ...files.openraster import open_sheet
 from ..dialogs import Dialogs
 from ..document import Document
 from ..draft import Draft
+from .beside import Beside, Tick
 from .filed import FiledTakes, written_now
 from .safekeeping import Safe, autosave_path
-from .writer import Writer
 
 AUTOSAVE_MS = 60_000
 
@@ -28,8 +28,9 @@ class Aside:
         self.document, self._dialogs, self.say, self._tray = document, dialogs, say, takes
         self._aside: tuple[object, ...] = ()
         self._safe = Safe(autosave_path())
-        self._keeper = Writer()
-        self._keeper.ended.connect(self._kept_aside)
+        self._keeper = Beside()
+        # Nobody asked for it, so nobody waits for it.
+        self._keeper.patience = 0.0
         self._timer = QTimer()
         self._timer.setInterval(AUTOSAVE_MS)
         self._timer.timeout.connect(self.autosave)
@@ -77,26 +78,25 @@ class Aside:
     def autosave(self) -> None:
         """Begins to keep unsaved work aside, takes too; a failure is only said, since nobody asked for it."""
         unsaved = self._unsaved()
-        if not unsaved or unsaved == self._aside or self._keeper.writing:
+        if not unsaved or unsaved == self._aside or self._keeper.busy:
             return
         path = self._safe.path
         saving = written_now(self.document, self._tray, path)
 
-        def write() -> None:
+        def write(tick: Tick) -> None:
             path.parent.mkdir(parents=True, exist_ok=True)
-            saving.write()
+            saving.write(tick)
 
         self._aside = unsaved
-        self._keeper.begin(write)
+        self._keeper.do(worded("Keeping unsaved work aside"), write, lambda _: None, self._not_kept)
 
-    def _kept_aside(self) -> None:
-        if self._keeper.error:
-            self._aside = ()
-            self.say(worded("Unsaved work could not be kept aside: {0}", self._keeper.error))
+    def _not_kept(self, why: str) -> None:
+        self._aside = ()
+        self.say(worded("Unsaved work could not be kept aside: {0}", why))
 
     def finish_autosave(self) -> None:
         """Blocks until what is being kept aside is written."""
-        self._keeper.wait()
+        self._keeper.finish()
 
     def end_autosave(self) -> None:
         """The window is closed: nothing is left aside, and another may use the place."""
