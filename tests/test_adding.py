@@ -27,7 +27,7 @@ from waldrand.core.passes.settings import PassSettings
 from waldrand.core.passes.stage import seen
 from waldrand.core.passes.whole import whole_stage
 from waldrand.core.refused import Refused
-from waldrand.core.values import layers
+from waldrand.core.values import layers, sorts
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import Layer
 from waldrand.core.values.outline import Outline
@@ -195,7 +195,7 @@ class Wash(Layer):
         return np.full((self.rect.height, self.rect.width, 4), (*self.colour, 128), np.uint8)
 
     def lay_on(self, below, rect):
-        there, here = layers._meet(self.rect, rect)
+        there, here = layers.meet(self.rect, rect)
         below[there] = layers.lay_over(below[there], self.shown[here][..., :3], self.shown[here][..., 3])
 
     def moved(self, dx, dy):
@@ -218,7 +218,7 @@ class Wash(Layer):
 def test_a_sort_of_layer_is_seen_saved_moved_and_scaled(monkeypatch, painted, tmp_path, app, closed):
     from waldrand.core.values.resize import framed, scaled
 
-    monkeypatch.setitem(layers.SORTS, Wash.sort, Wash)
+    monkeypatch.setitem(sorts.SORTS, Wash.sort, Wash)
     sheet = painted.with_layer(Wash(2, "dusk", Rect(-10, 20, 100, 90), (250, 0, 0)))
     seen_ = sheet.flatten()
     assert (seen_[30, 50, :3] != painted.flatten()[30, 50, :3]).any()
@@ -230,7 +230,7 @@ def test_a_sort_of_layer_is_seen_saved_moved_and_scaled(monkeypatch, painted, tm
     assert framed(sheet, Rect(5, 5, 205, 205)).layers[1].bounds == Rect(-15, 15, 95, 85)
     assert scaled(sheet, 512, 512).layers[1].bounds == Rect(-20, 40, 200, 180)
     # Whoever does not know the sort says so; other programs see its picture.
-    monkeypatch.delitem(layers.SORTS, Wash.sort)
+    monkeypatch.delitem(sorts.SORTS, Wash.sort)
     with pytest.raises(Refused, match="no sort of layer called “wash”"):
         open_sheet(tmp_path / "w.ora")
     with opened(closed) as window:

@@ -6,10 +6,8 @@ import argparse
 from pathlib import Path
 from threading import Event
 
-import numpy as np
-
 from ..core.fields import fields_of
-from ..core.picture.adjusting import Adjustment, adjusted, curve_of
+from ..core.picture.adjusting import Adjustment, adjusted_within, curve_of
 from ..core.refused import Refused
 from ..files.layout import fitted_mask
 from ..files.pictures import read_grey, read_picture, write_png
@@ -37,15 +35,12 @@ def act(options: argparse.Namespace, stop: Event) -> int:
         raise Refused("Nothing would change: give an adjustment, for instance --exposure 0.5.")
     picture = read_picture(options.picture)
     pixels = picture.pixels
-    made = adjusted(pixels[..., :3].astype(np.float32) / 255, how)
-    share: np.ndarray = np.ones(pixels.shape[:2], np.float32)
+    within = None
     if options.mask is not None:
         h, w = pixels.shape[:2]
-        share = fitted_mask(read_grey(options.mask), w, h, str(options.mask), options.scale_mask).astype(np.float32) / 255
+        within = fitted_mask(read_grey(options.mask), w, h, str(options.mask), options.scale_mask)
     out = pixels.copy()
-    mixed = share[..., None] * made + (1 - share[..., None]) * (pixels[..., :3].astype(np.float32) / 255)
-    # Where nothing is adjusted the bytes stay.
-    out[..., :3] = np.where(share[..., None] > 0, np.round(mixed * 255), pixels[..., :3])
+    out[..., :3] = adjusted_within(pixels[..., :3], how, within)
     write_png(options.out, out)
     say(options, {"file": str(options.out)}, *picture.notes, str(options.out))
     return OK

@@ -12,6 +12,7 @@ import io
 import json
 import zipfile
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from pathlib import Path
 from typing import Any, BinaryIO
 from xml.etree import ElementTree as ET
@@ -24,6 +25,7 @@ from ..core.passes.recipe import picture_recipe
 from ..core.passes.take import Take
 from ..core.picture.patch_edge import KEPT_FEATHER
 from ..core.refused import Refused
+from ..core.values.area import Area
 from ..core.values.as_json import (
     division_from_json,
     division_to_json,
@@ -33,9 +35,10 @@ from ..core.values.as_json import (
     scene_to_json,
 )
 from ..core.values.dividing import draggable
-from ..core.values.layers import FARTHEST, PictureLayer, layer_from_json, rect_from_json
+from ..core.values.layers import FARTHEST, PictureLayer, rect_from_json
 from ..core.values.masks import Mask
 from ..core.values.sheet import Extent, Sheet
+from ..core.values.sorts import layer_from_json
 from ..core.worded import worded
 from .atomic import write_atomically
 from .opened import Opened, SavedTake
@@ -47,6 +50,15 @@ FORMAT = 1
 LARGEST_ENTRY = 500_000_000
 LARGEST_TEXT = 200_000_000
 MOST_ENTRIES = 5000
+#: OpenRaster's names for ways of blending.
+OPERATIONS = {
+    "normal": "svg:src-over",
+    "multiply": "svg:multiply",
+    "screen": "svg:screen",
+    "overlay": "svg:overlay",
+    "lighter": "svg:lighten",
+    "darker": "svg:darken",
+}
 #: Pixels of all the pictures in a sheet together.
 MOST_PIXELS = 800_000_000
 
@@ -89,9 +101,9 @@ def _write(f: BinaryIO, sheet: Sheet, settings: dict[str, Any], takes: Sequence[
             tick()
             src = _source(i)
             one = {"src": src, "sha256": put(src, png_bytes(layer.shown))} | layer.to_json()
-            for what, grey in layer.extra.items():
+            for what, picture in layer.extra.items():
                 one[what] = f"waldrand/{what}-{i + 1:03d}.png"
-                put(one[what], png_bytes(grey))
+                put(one[what], png_bytes(picture))
             layers.append(one)
         tray = []
         for i, saved in enumerate(takes):
@@ -105,7 +117,13 @@ def _write(f: BinaryIO, sheet: Sheet, settings: dict[str, Any], takes: Sequence[
         put("Thumbnails/thumbnail.png", png_bytes(_thumbnail(merged)))
         if sheet.mask is not None:
             put("waldrand/mask.png", png_bytes(sheet.mask.read()))
+        areas = []
+        for i, area in enumerate(sheet.areas):
+            src = f"waldrand/area-{i + 1:03d}.png"
+            put(src, png_bytes(area.mask.read()))
+            areas.append({"src": src} | area.to_json())
         ours = {"format": FORMAT, "layers": layers, "takes": tray, "settings": settings} | _sheet_to_json(sheet)
+        ours |= {"areas": areas} if areas else {}
         put(OURS, json.dumps(ours, indent=1).encode(), zipfile.ZIP_DEFLATED)
 
 
@@ -119,9 +137,9 @@ def _stack(sheet: Sheet) -> bytes:
     for i, layer in reversed(list(enumerate(sheet.layers))):
         at = layer.bounds
         # A patch's edge is in its PNG's alpha, under which the take is stored whole, so that the edge stays adjustable.
-        said = {"name": _plain_name(layer.name), "src": _source(i), "x": str(at.x0), "y": str(at.y0), "opacity": "1.0"}
-        shown = "visible" if layer.visible else "hidden"
-        ET.SubElement(stack, "layer", said | {"visibility": shown, "composite-op": "svg:src-over"})
+        said = {"name": _plain_name(layer.name), "src": _source(i), "x": str(at.x0), "y": str(at.y0)}
+        said |= {"opacity": f"{layer.opacity:g}", "composite-op": OPERATIONS[layer.blend]}
+        ET.SubElement(stack, "layer", said | {"visibility": "visible" if layer.is_seen else "hidden"})
     return ET.tostring(image, encoding="UTF-8", xml_declaration=True)
 
 
@@ -221,6 +239,8 @@ class _Zip:
         """(H, W) uint8."""
         return read_grey(*self._counted(name))
 
+    __call__, colours = grey, picture
+
 
 def open_sheet(path: Path) -> Opened:
     """Opens an OpenRaster file, ours or another program's.
@@ -285,7 +305,7 @@ def _ours(z: _Zip, d: dict[str, Any], listed: Sequence[dict[str, Any]]) -> Opene
     sheet = Sheet(
         width,
         height,
-        tuple(layer_from_json(one, z.picture(_src(one)), z.grey) for one in listed),
+        tuple(layer_from_json(one, z.picture(_src(one)), z) for one in listed),
         tuple(map(element_from_json, taken_list(needed(d, "elements", "The sheet"), "The sheet's elements"))),
         scene_from_json(needed(d, "scene", "The sheet")),
         mask,
@@ -293,12 +313,21 @@ def _ours(z: _Zip, d: dict[str, Any], listed: Sequence[dict[str, Any]]) -> Opene
         (origin[0], origin[1]),
         (scale[0], scale[1]),
         taken_whole(d.get("last_key", 0), "The sheet's last key"),
+        tuple(_area(z, one, sheet) for one in taken_list(d.get("areas", []), "The sheet's masks")),
     )
-    keys = [*(x.key for x in sheet.layers), *(e.key for e in sheet.elements)]
+    keys = sheet.keys
     if len(set(keys)) != len(keys) or min(keys, default=0) < 0:
-        raise Refused(worded("two of its layers or elements have the same key."))
+        raise Refused(worded("two of its layers, elements or masks have the same key."))
     takes = tuple(_take(z, one) for one in taken_list(d.get("takes", []), "The sheet's takes"))
     return Opened(sheet, taken_table(needed(d, "settings", "The sheet"), "The sheet's settings"), takes=takes)
+
+
+def _area(z: _Zip, d: Any, sheet: Sheet) -> Area:
+    d = taken_table(d, "A mask")
+    grey = z.grey(taken_words(needed(d, "src", "A mask"), "A mask's picture"))
+    if grey.shape != (sheet.height, sheet.width):
+        raise Refused(worded("one of its masks has another size than the sheet."))
+    return Area.from_json(d, Mask.from_array(grey))
 
 
 def _take(z: _Zip, d: Any) -> SavedTake:
@@ -335,27 +364,27 @@ def _plain(z: _Zip, note: str) -> Opened:
         raise error if str(z.path) in str(error) else Refused(worded("{0} is damaged: {1}", z.path, error)) from error
     except (ET.ParseError, KeyError, ValueError, OverflowError, RecursionError) as error:
         raise Refused(worded("{0} is damaged: its stack.xml cannot be read ({1}).", z.path, error)) from error
-    layers = tuple(PictureLayer(i + 1, *one) for i, one in enumerate(found))
+    layers = tuple(replace(one, key=i + 1) for i, one in enumerate(found))
     return Opened(Sheet(sheet.width, sheet.height, layers), {}, tuple(notes))
 
 
-def _layers(z: _Zip, node: ET.Element, dx: int, dy: int, shown: bool, notes: list[str]) -> list[tuple[str, np.ndarray, int, int, bool]]:
-    """The layers of a stack, lowest first: name, pixels, place, whether visible."""
-    out: list[tuple[str, np.ndarray, int, int, bool]] = []
+def _layers(z: _Zip, node: ET.Element, dx: int, dy: int, shown: bool, notes: list[str], group: str = "") -> list[PictureLayer]:
+    """The layers of a stack, lowest first."""
+    out: list[PictureLayer] = []
+    blends = {operation: blend for blend, operation in OPERATIONS.items()}
     for child in reversed(list(node)):
         x, y = dx + int(child.get("x", "0")), dy + int(child.get("y", "0"))
         if max(abs(x), abs(y)) > FARTHEST:
             raise Refused(worded("A layer lies too far outside."))
         visible = shown and child.get("visibility", "visible") == "visible"
-        if child.get("composite-op", "svg:src-over") != "svg:src-over" and len(notes) < 2:
+        operation = child.get("composite-op", "svg:src-over")
+        if (operation not in blends or (child.tag == "stack" and operation != "svg:src-over")) and len(notes) < 2:
             notes.append(worded("Some layers are blended in ways Waldrand does not know; they are laid over plainly."))
         if child.tag == "stack":
-            out += _layers(z, child, x, y, visible, notes)
+            out += _layers(z, child, x, y, visible, notes, child.get("name", "") or group)
         elif child.tag == "layer":
-            pixels = z.picture(child.attrib["src"])
-            opacity = float(child.get("opacity", "1"))
-            if not opacity >= 1:
-                pixels = pixels.copy()
-                pixels[..., 3] = np.round(pixels[..., 3] * max(0.0, opacity if opacity == opacity else 0.0))
-            out.append((child.get("name", "layer"), pixels, x, y, visible))
+            pixels, opacity = z.picture(child.attrib["src"]), float(child.get("opacity", "1"))
+            opacity = min(max(opacity, 0.0), 1.0) if opacity == opacity else 0.0
+            made = PictureLayer(0, child.get("name", "layer"), pixels, x, y, visible)
+            out.append(replace(made, opacity=opacity, blend=blends.get(operation, "normal"), group=group))
     return out

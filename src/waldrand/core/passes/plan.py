@@ -100,6 +100,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     """
     kind, info = kind_of(request.kind), pack.info
     check(request.settings)
+    sheet = sheet.as_passes_see_it()
     sheet = replace(sheet, elements=tuple(e for e in sheet.elements if e.visible or e.hold))
     request = kind.settled(sheet, replace(request, more=with_own(request.more, kind.own)), pack)
     stages = kind.stages(sheet, request, pack, request.settings.seed)

@@ -11,10 +11,11 @@ import numpy as np
 
 from ... import __version__
 from ..fields import from_values, needed, taken_list, taken_number, taken_table, taken_values, taken_whole, taken_words, to_values
+from ..picture.composite import NORMAL
 from ..refused import Refused
 from ..values.as_json import element_from_json, element_to_json, grey_from_json, grey_to_json, scene_from_json, scene_to_json
 from ..values.frame import Rect
-from ..values.layers import Layer, rect_from_json
+from ..values.layers import BOTH, Layer, rect_from_json
 from ..values.masks import Mask
 from ..values.sheet import Sheet
 from ..worded import worded
@@ -94,17 +95,24 @@ def _brought(layer: Layer) -> dict[str, float]:
     return dict(layer.brought_by) if any(layer.brought_by.values()) else {}
 
 
+def _retouched(layer: Layer) -> bool:
+    """Whether more was done to a patch than a recipe can say."""
+    finish = layer.finished
+    return layer.blend != NORMAL or layer.role != BOTH or (finish is not None and not finish.plain)
+
+
 def picture_recipe(sheet: Sheet) -> dict[str, Any]:
     """What made the picture on a sheet: its own pictures by hash, then every visible layer that a pass made, in order.
 
-    On a sheet that was cropped or scaled afterwards patches no longer lie where they were made; then the picture as it is counts
+    On a sheet that was cropped or scaled afterwards patches no longer lie where they were made, and what was adjusted by hand cannot be
+    made again by a pass; then the picture as it is counts
     as the start, and how it was made is only told (`history`).
     """
     base = replace(sheet, layers=tuple(x for x in sheet.layers if x.recipe is None))
     made = [(x, x.recipe) for x in sheet.layers if x.visible and x.recipe is not None]
     passes = [{"recipe": recipe, "grow": 0.0, "feather": 0.0, "opacity": 1.0} | dict(x.edge) | _brought(x) for x, recipe in made]
     out: dict[str, Any] = {"format": FORMAT, "width": sheet.width, "height": sheet.height}
-    if any(recipe_frame(recipe) != x.bounds for x, recipe in made):
+    if any(recipe_frame(recipe) != x.bounds or _retouched(x) for x, recipe in made):
         return out | {"picture": pixels_hash(sheet.flatten()), "passes": [], "history": passes}
     out |= {"picture": pixels_hash(base.flatten()) if base.has_picture else None, "passes": passes}
     if len(base.layers) == 1 and base.layers[0].bounds != base.rect:

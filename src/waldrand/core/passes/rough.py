@@ -44,6 +44,7 @@ def rough_stage(sheet: Sheet, request: Request, pack: Pack) -> Stage:
         Refused: the pass cannot run at all.
     """
     kind = kind_of(request.kind)
+    sheet = sheet.as_passes_see_it()
     taking_part: tuple[Element, ...] = tuple(e for e in sheet.elements if e.visible or e.hold)
     sheet = replace(sheet, elements=taking_part)
     # Small things painted from nearer come after the first stage.

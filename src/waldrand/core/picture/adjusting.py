@@ -5,11 +5,13 @@ from __future__ import annotations
 import itertools
 import re
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
+from scipy import ndimage
 from scipy.interpolate import PchipInterpolator
 
-from ..fields import check, number
+from ..fields import check, fields_of, number, refuse_unknown, taken_list, taken_number, taken_table, taken_values, unusual
 from ..refused import Refused
 from ..worded import worded
 from .cutting import oklab
@@ -17,12 +19,14 @@ from .resample import to_linear, to_srgb
 
 #: The weights of red, green and blue in lightness (ITU-R BT.709).
 LIGHT = np.array([0.2126, 0.7152, 0.0722], np.float32)
+#: Pixels round each that sharpness is told by, and how many times their difference is added at 1; at -1 they are all that is left.
+SHARP_REACH, MOST_SHARP = 1.2, 2.0
 
 
 @dataclass(frozen=True)
 class Adjustment:
-    """exposure: stops; contrast, saturation, temperature, tint: -1..1; hue: degrees; curve: points (x, y) 0..1 with rising x, empty for
-    none.
+    """exposure: stops; contrast, saturation, temperature, tint, sharpness: -1..1; hue: degrees; curve: points (x, y) 0..1 with rising
+    x, empty for none.
 
     Raises:
         Refused: a value outside its range, or a curve that falls or leaves 0..1.
@@ -34,6 +38,7 @@ class Adjustment:
     hue: float = number(0.0, -180, 180, "Hue goes", option="hue turned by degrees", step=5, decimals=0)
     temperature: float = number(0.0, -1, 1, "Temperature goes", option="-1 (cooler) to 1 (warmer)", step=0.05, decimals=2)
     tint: float = number(0.0, -1, 1, "Tint goes", option="-1 (greener) to 1 (pinker)", step=0.05, decimals=2)
+    sharpness: float = number(0.0, -1, 1, "Sharpness goes", option="-1 (softer) to 1 (sharper)", step=0.1, decimals=2)
     curve: tuple[tuple[float, float], ...] = ()
 
     def __post_init__(self) -> None:
@@ -47,7 +52,11 @@ class Adjustment:
     @property
     def plain(self) -> bool:
         """Whether it changes nothing."""
-        return self == Adjustment()
+        return self == UNADJUSTED
+
+
+#: What changes nothing.
+UNADJUSTED = Adjustment()
 
 
 def curve_of(text: str) -> tuple[tuple[float, float], ...]:
@@ -83,6 +92,9 @@ def adjusted(picture: np.ndarray, a: Adjustment) -> np.ndarray:
         made = np.asarray(bent, np.float32)
     if a.saturation or a.hue:
         made = _turned(made, 1 + a.saturation, np.deg2rad(a.hue))
+    if a.sharpness:
+        soft = ndimage.gaussian_filter(made, (SHARP_REACH, SHARP_REACH, 0), mode="nearest")
+        made = made + (a.sharpness if a.sharpness < 0 else MOST_SHARP * a.sharpness) * (made - soft)
     return np.clip(made, 0, 1).astype(np.float32)
 
 
@@ -108,3 +120,36 @@ def from_oklab(lab: np.ndarray) -> np.ndarray:
         -1,
     )
     return to_srgb(np.clip(rgb, 0, 1).astype(np.float32))
+
+
+def adjusted_within(pixels: np.ndarray, a: Adjustment, within: np.ndarray | None = None) -> np.ndarray:
+    """(H, W, 3) uint8 adjusted by a share 0..255 of each pixel, (H, W) uint8; None: all of it. Where nothing is adjusted the bytes
+    stay."""
+    if a.plain:
+        return pixels
+    own = pixels.astype(np.float32) / 255
+    made = adjusted(own, a)
+    if within is None:
+        return np.asarray(np.round(made * 255), np.uint8)
+    share = within[..., None].astype(np.float32) / 255
+    return np.asarray(np.where(share > 0, np.round((share * made + (1 - share) * own) * 255), pixels), np.uint8)
+
+
+def adjustment_to_json(a: Adjustment) -> dict[str, Any]:
+    """What of it is not plain, as files hold it."""
+    return unusual(a) | ({"curve": [list(p) for p in a.curve]} if a.curve else {})
+
+
+def adjustment_from_json(d: Any, what: str) -> Adjustment:
+    """The inverse of `adjustment_to_json`.
+
+    Raises:
+        Refused: what a file says is no adjustment.
+    """
+    d = taken_table(d, what)
+    refuse_unknown(d, (*fields_of(Adjustment), "curve"), what)
+    points = [taken_list(p, what) for p in taken_list(d.get("curve", []), what)]
+    if any(len(p) != 2 for p in points):
+        raise Refused(worded("A curve's points are two numbers each."))
+    curve = tuple((taken_number(x, what), taken_number(y, what)) for x, y in points)
+    return Adjustment(**taken_values(Adjustment, d, what), curve=curve)

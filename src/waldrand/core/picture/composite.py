@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator, Mapping
 
 import numpy as np
 
@@ -16,16 +16,42 @@ def strips(height: int, width: int) -> Iterator[slice]:
     return (slice(y, min(y + step, height)) for y in range(0, height, step))
 
 
-def lay_over(below: np.ndarray, patch: np.ndarray, alpha: np.ndarray) -> np.ndarray:
-    """patch (H, W, 3) over below (H, W, 4), both uint8 sRGB, by alpha (H, W) uint8 -> (H, W, 4) uint8.
+def _overlaid(b: np.ndarray, s: np.ndarray) -> np.ndarray:
+    return np.where(b <= 0.5, 2 * b * s, 1 - 2 * (1 - b) * (1 - s))
 
-    Where alpha is 0 the bytes of `below` come back unchanged; where 255, the patch's, opaque. Between, colours
+
+NORMAL = "normal"
+#: What becomes of what is below (b) and laid over it (s), both 0..1, where both cover (W3C, Compositing and Blending Level 1).
+BLENDS: Mapping[str, Callable[[np.ndarray, np.ndarray], np.ndarray] | None] = {
+    NORMAL: None,
+    "multiply": lambda b, s: b * s,
+    "screen": lambda b, s: b + s - b * s,
+    "overlay": _overlaid,
+    "lighter": np.maximum,
+    "darker": np.minimum,
+}
+
+
+def lay_over(below: np.ndarray, patch: np.ndarray, alpha: np.ndarray, blend: str = NORMAL) -> np.ndarray:
+    """patch (H, W, 3) over below (H, W, 4), both uint8 sRGB, by alpha (H, W) uint8 -> (H, W, 4) uint8. blend: one of BLENDS.
+
+    Where alpha is 0 the bytes of `below` come back unchanged; where 255, the patch's (as blended), opaque. Between, colours
     are mixed by share of coverage, transparent pixels below counting less.
     """
     out = np.empty_like(below)
     for rows in strips(*alpha.shape):
-        out[rows] = _mixed(below[rows], patch[rows], alpha[rows])
+        over = _blended(below[rows], patch[rows], blend) if blend != NORMAL else patch[rows]
+        out[rows] = _mixed(below[rows], over, alpha[rows])
     return out
+
+
+def _blended(below: np.ndarray, patch: np.ndarray, blend: str) -> np.ndarray:
+    """The patch as it comes out over what is below; over nothing it stays as it is."""
+    meet = BLENDS[blend]
+    assert meet is not None
+    share = below[..., 3:].astype(np.float32) / 255
+    over, under = patch.astype(np.float32) / 255, below[..., :3].astype(np.float32) / 255
+    return np.asarray(((1 - share) * over + share * meet(under, over)) * 255 + 0.5, np.uint8)
 
 
 def _mixed(below: np.ndarray, patch: np.ndarray, alpha: np.ndarray) -> np.ndarray:

@@ -1,40 +1,61 @@
-"""What lies on a sheet, one over the other. A new sort of layer is a class like these, and known by its sort."""
+"""What lies on a sheet, one over the other: pictures and patches."""
 
 from __future__ import annotations
 
+import math
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any, ClassVar, Self
 
 import numpy as np
 from scipy import ndimage
 
 from ..fields import needed, taken_list, taken_number, taken_table, taken_whole, taken_words
-from ..picture.composite import lay_over, strips
+from ..picture.composite import BLENDS, NORMAL, lay_over, strips
 from ..picture.patch_edge import edge_alpha
 from ..picture.resample import resize_mask, resize_picture, resize_rgba
+from ..picture.warped import Corners, corners_of
 from ..refused import Refused
 from ..worded import worded
 from .brought import PLAIN, Brought
+from .finish import PLAIN_FINISH, Finish, Pictures
 from .frame import Rect
 
 #: Sheet pixels from its corner that no layer may lie beyond.
 FARTHEST = 10**7
 #: How a picture (H, W, 3) float32 0..1 gets another height and width.
 Draw = Callable[[np.ndarray, int, int], np.ndarray]
-#: A picture of a file by its name, (H, W, 4) uint8, or a grey one, (H, W) uint8.
-Pictures = Callable[[str], np.ndarray]
+#: What a layer is for: to be seen and to be what passes start from, or only one of both.
+BOTH, SEEN, FEEDS = "both", "seen", "feeds"
+ROLES = (BOTH, SEEN, FEEDS)
+ORIGINAL = "original"
 
 
 @dataclass(frozen=True, eq=False)
 class Layer(ABC):
-    """key: unlike any other layer's or element's on its sheet."""
+    """key: unlike any other layer's or element's on its sheet; opacity: 0..1; blend: how it meets what lies below, one of
+    composite.BLENDS; role: one of ROLES; group: the name of those it belongs to, empty for none.
+
+    Raises:
+        Refused: one of them is not what it may be.
+    """
 
     #: What it is called before its name.
     sort: ClassVar[str]
     key: int
     name: str
+    opacity: float = field(default=1.0, kw_only=True)
+    blend: str = field(default=NORMAL, kw_only=True)
+    role: str = field(default=BOTH, kw_only=True)
+    group: str = field(default="", kw_only=True)
+
+    def __post_init__(self) -> None:
+        if not 0 <= self.opacity <= 1:
+            raise Refused(worded("Opacity goes from 0 to 1; {0:g} is outside.", self.opacity))
+        for value, known, what in ((self.blend, BLENDS, worded("way of blending")), (self.role, ROLES, worded("use of a layer"))):
+            if value not in known:
+                raise Refused(worded("There is no {0} called “{1:.40}”; known are {2}.", what, value, ", ".join(known)))
 
     @property
     @abstractmethod
@@ -44,11 +65,21 @@ class Layer(ABC):
     @property
     @abstractmethod
     def shown(self) -> np.ndarray:
-        """As it is laid over what lies below, (h, w, 4) uint8 with straight alpha, of its bounds' size."""
+        """As it is laid over what lies below but for its opacity, (h, w, 4) uint8 with straight alpha, of its bounds' size."""
 
     @property
     @abstractmethod
-    def visible(self) -> bool: ...
+    def visible(self) -> bool:
+        """Whether it counts at all."""
+
+    @property
+    def is_seen(self) -> bool:
+        return self.visible and self.role != FEEDS
+
+    @property
+    def is_fed(self) -> bool:
+        """Whether passes start from it."""
+        return self.visible and self.role != SEEN
 
     @property
     def seen(self) -> Rect:
@@ -72,6 +103,12 @@ class Layer(ABC):
     def to_json(self) -> dict[str, Any]:
         """What a file says of it, without its pictures."""
 
+    def _said(self) -> dict[str, Any]:
+        """What a file says of any layer."""
+        out: dict[str, Any] = {"key": self.key, "name": self.name, "visible": self.visible}
+        usual = {"opacity": 1.0, "blend": NORMAL, "role": BOTH, "group": ""}
+        return out | {name: v for name, plain in usual.items() if (v := getattr(self, name)) != plain}
+
     @classmethod
     @abstractmethod
     def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> Self:
@@ -79,7 +116,7 @@ class Layer(ABC):
 
     @property
     def extra(self) -> Mapping[str, np.ndarray]:
-        """Grey pictures (h, w) uint8 that a file holds beside it, by the key of its JSON under which their names go."""
+        """Pictures (h, w) or (h, w, 4) uint8 that a file holds beside it, by the key of its JSON under which their names go."""
         return {}
 
     @property
@@ -99,8 +136,20 @@ class Layer(ABC):
 
     @property
     def own_colours(self) -> np.ndarray | None:
-        """Its pixels as they were made, (h, w, 3) uint8; None where it cannot be brought to anything."""
+        """Its pixels before they were brought to anything, (h, w, 3) uint8; None where it cannot be."""
         return None
+
+    @property
+    def finished(self) -> Finish | None:
+        """What is done to its own pixels; None where nothing can be."""
+        return None
+
+    def _laid(self, below: np.ndarray, own: np.ndarray) -> np.ndarray:
+        """Its pixels (h, w, 4) over what is below, at its opacity."""
+        alpha = own[..., 3]
+        if self.opacity < 1:
+            alpha = np.asarray(np.round(alpha * self.opacity), np.uint8)
+        return lay_over(below, own[..., :3], alpha, self.blend)
 
     def changed(self, **values: Any) -> Self:
         """The same with other values."""
@@ -119,7 +168,7 @@ class Layer(ABC):
 
 @dataclass(frozen=True, eq=False)
 class PictureLayer(Layer):
-    """pixels: (h, w, 4) uint8 sRGB with straight alpha, its upper left corner at (x, y)."""
+    """pixels: (h, w, 4) uint8 sRGB with straight alpha, its upper left corner at (x, y), or where its finish's corners begin."""
 
     sort: ClassVar[str] = "picture"
     pixels: np.ndarray
@@ -127,17 +176,44 @@ class PictureLayer(Layer):
     y: int = 0
     visible: bool = True
     brought: Brought = PLAIN
+    finish: Finish = PLAIN_FINISH
 
     @property
     def bounds(self) -> Rect:
         h, w = self.pixels.shape[:2]
+        if self.finish.corners is not None:
+            w, h = (max(1, math.ceil(max(p[axis] for p in self.finish.corners) - 1e-6)) for axis in (0, 1))
         return Rect(self.x, self.y, self.x + w, self.y + h)
 
     @property
+    def corners(self) -> Corners:
+        """Where its own corners lie on the sheet."""
+        h, w = self.pixels.shape[:2]
+        a, b, c, d = ((self.x + x, self.y + y) for x, y in self.finish.corners or corners_of(0, 0, w, h))
+        return a, b, c, d
+
+    def with_corners(self, corners: Corners) -> Self:
+        """The same own pixels drawn between other corners on the sheet; what it was brought to is to be looked for anew.
+
+        Raises:
+            Refused: nothing can be drawn between them.
+        """
+        h, w = self.pixels.shape[:2]
+        x, y = (math.floor(min(p[axis] for p in corners) + 1e-6) for axis in (0, 1))
+        a, b, c, d = ((max(0.0, px - x), max(0.0, py - y)) for px, py in corners)
+        own = (a, b, c, d) == corners_of(0, 0, w, h)
+        return replace(self, x=x, y=y, finish=replace(self.finish, corners=None if own else (a, b, c, d)), brought=PLAIN)
+
+    @property
+    def finished(self) -> Finish:
+        return self.finish
+
+    @property
     def shown(self) -> np.ndarray:
+        made = self.finish.on(self.pixels)
         if self.brought.change is None:
-            return self.pixels
-        return np.dstack([self.brought.on(self.pixels[..., :3]), self.pixels[..., 3]])
+            return made
+        return np.dstack([self.brought.on(made[..., :3]), made[..., 3]])
 
     @property
     def brought_by(self) -> Mapping[str, float]:
@@ -145,45 +221,65 @@ class PictureLayer(Layer):
 
     @property
     def own_colours(self) -> np.ndarray:
-        return self.pixels[..., :3]
+        return self.finish.on(self.pixels)[..., :3]
+
+    @property
+    def edge(self) -> Mapping[str, float]:
+        return {"opacity": self.opacity}
 
     def lay_on(self, below: np.ndarray, rect: Rect) -> None:
-        there, here = _meet(self.bounds, rect)
+        there, here = meet(self.bounds, rect)
         own = self.shown[here]
-        if not below[there].any():
+        if self.opacity == 1 and not below[there].any():
             # Nothing below: the layer's own bytes, also under full transparency.
             below[there] = own
         else:
-            below[there] = lay_over(below[there], own[..., :3], own[..., 3])
+            below[there] = self._laid(below[there], own)
 
     @property
     def extra(self) -> Mapping[str, np.ndarray]:
-        return self.brought.pictures()
+        own = {} if self.finish.plain else {ORIGINAL: self.pixels}
+        return {**own, **self.finish.pictures(), **self.brought.pictures()}
 
-    def moved(self, dx: int, dy: int) -> PictureLayer:
+    def moved(self, dx: int, dy: int) -> Self:
         return replace(self, x=self.x + dx, y=self.y + dy)
 
-    def scaled(self, kx: float, ky: float, draw: Draw) -> PictureLayer:
+    def scaled(self, kx: float, ky: float, draw: Draw) -> Self:
+        if self.finish.corners is not None:
+            # Its own pixels are kept, and only drawn larger or smaller.
+            a, b, c, d = ((x * kx, y * ky) for x, y in self.corners)
+            made = self.with_corners((a, b, c, d))
+            return replace(made, brought=self.brought.scaled(made.bounds.height, made.bounds.width))
         to = self._scaled_bounds(kx, ky)
         pixels = _drawn_rgba(self.pixels, to.height, to.width, draw)
-        return replace(self, pixels=pixels, x=to.x0, y=to.y0, brought=self.brought.scaled(to.height, to.width))
+        finish, brought = self.finish.scaled(to.height, to.width), self.brought.scaled(to.height, to.width)
+        return replace(self, pixels=pixels, x=to.x0, y=to.y0, brought=brought, finish=finish)
 
     def to_json(self) -> dict[str, Any]:
-        return {"key": self.key, "name": self.name, "visible": self.visible, "x": self.x, "y": self.y} | self.brought.to_json()
+        return self._said() | {"x": self.x, "y": self.y} | self.finish.to_json() | self.brought.to_json()
 
     @classmethod
-    def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> PictureLayer:
+    def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> Self:
         x, y = (taken_whole(needed(d, k, "A layer"), f"A layer's {k}") for k in "xy")
         if max(abs(x), abs(y)) > FARTHEST:
             raise Refused(worded("A layer lies too far outside."))
         brought = Brought.from_json(d, pixels.shape[:2], pictures)
-        return PictureLayer(key, name, brought.off(pixels), x, y, visible, brought)
+        own = pictures.colours(taken_words(d[ORIGINAL], worded("A layer's original"))) if ORIGINAL in d else brought.off(pixels)
+        made = cls(key, name, own, x, y, visible, brought, Finish.from_json(d, own.shape, pictures), **cls._more_of(d), **common_of(d))
+        if (made.bounds.height, made.bounds.width) != pixels.shape[:2]:
+            raise Refused(worded("A layer has another size than its picture."))
+        return made
+
+    @classmethod
+    def _more_of(cls, d: dict[str, Any]) -> dict[str, Any]:
+        """What only layers of its sort know, out of what a file says."""
+        return {}
 
 
 @dataclass(frozen=True, eq=False)
 class Patch(Layer):
     """A kept take. pixels: (h, w, 3) uint8, whole, at frame's place; region: (h, w) uint8, painted where
-    above 0; grow and feather: its edge in sheet pixels, opacity 0..1, all adjustable at any time; recipe: how it was made."""
+    above 0; grow and feather: its edge in sheet pixels, adjustable at any time; recipe: how it was made."""
 
     sort: ClassVar[str] = "patch"
     frame: Rect
@@ -193,12 +289,11 @@ class Patch(Layer):
     feather: float = 0.0
     visible: bool = True
     recipe: dict[str, Any] | None = None
-    opacity: float = 1.0
     brought: Brought = PLAIN
+    finish: Finish = PLAIN_FINISH
 
     def __post_init__(self) -> None:
-        if not 0 <= self.opacity <= 1:
-            raise Refused(worded("Opacity goes from 0 to 1; {0:g} is outside.", self.opacity))
+        super().__post_init__()
         if not (0 <= self.feather <= 10_000 and -10_000 <= self.grow <= 10_000):
             raise Refused(worded("The edge of “{0}” is grown and feathered by at most 10000 pixels.", self.name))
 
@@ -208,16 +303,19 @@ class Patch(Layer):
 
     def alpha(self) -> np.ndarray:
         """How much of it shows, (h, w) uint8."""
-        alpha = edge_alpha(self.region, self.grow, self.feather)
-        return alpha if self.opacity == 1 else np.asarray(np.round(alpha * self.opacity), np.uint8)
+        return self.finish.covered(edge_alpha(self.region, self.grow, self.feather))
+
+    @property
+    def finished(self) -> Finish:
+        return self.finish
 
     @property
     def shown(self) -> np.ndarray:
-        return np.dstack([self.brought.on(self.pixels), self.alpha()])
+        return np.dstack([self.brought.on(self.own_colours), self.alpha()])
 
     def lay_on(self, below: np.ndarray, rect: Rect) -> None:
-        there, here = _meet(self.frame, rect)
-        below[there] = lay_over(below[there], self.brought.on(self.pixels)[here], self.alpha()[here])
+        there, here = meet(self.frame, rect)
+        below[there] = self._laid(below[there], self.shown[here])
 
     def moved(self, dx: int, dy: int) -> Patch:
         return replace(self, frame=self.frame.moved(dx, dy))
@@ -233,6 +331,7 @@ class Patch(Layer):
             grow=self.grow * k,
             feather=self.feather * k,
             brought=self.brought.scaled(to.height, to.width),
+            finish=self.finish.scaled(to.height, to.width),
         )
 
     @property
@@ -241,7 +340,7 @@ class Patch(Layer):
 
     @property
     def own_colours(self) -> np.ndarray:
-        return self.pixels[..., :3]
+        return self.finish.colours(self.pixels)
 
     @property
     def edge(self) -> Mapping[str, float]:
@@ -251,22 +350,13 @@ class Patch(Layer):
 
     @property
     def extra(self) -> Mapping[str, np.ndarray]:
-        return {"region": self.region, **self.brought.pictures()}
+        own = {} if self.finish.adjustment.plain else {ORIGINAL: self.pixels}
+        return {"region": self.region, **own, **self.finish.pictures(), **self.brought.pictures()}
 
     def to_json(self) -> dict[str, Any]:
         f = self.frame
-        return {
-            "key": self.key,
-            "name": self.name,
-            "visible": self.visible,
-            "x": f.x0,
-            "y": f.y0,
-            "frame": [f.x0, f.y0, f.x1, f.y1],
-            "grow": self.grow,
-            "feather": self.feather,
-            "opacity": self.opacity,
-            "recipe": self.recipe,
-        } | self.brought.to_json()
+        own = {"x": f.x0, "y": f.y0, "frame": [f.x0, f.y0, f.x1, f.y1], "grow": self.grow, "feather": self.feather, "recipe": self.recipe}
+        return self._said() | own | self.finish.to_json() | self.brought.to_json()
 
     @classmethod
     def from_json(cls, key: int, name: str, visible: bool, d: dict[str, Any], pixels: np.ndarray, pictures: Pictures) -> Patch:
@@ -274,15 +364,26 @@ class Patch(Layer):
         region = pictures(taken_words(needed(d, "region", "A patch"), "A patch's region"))
         if pixels.shape[:2] != (frame.height, frame.width) or region.shape != pixels.shape[:2]:
             raise Refused(worded("A patch has another size than its frame."))
-        numbers = {k: taken_number(d.get(k, v), f"A patch's {k}") for k, v in (("grow", 0.0), ("feather", 0.0), ("opacity", 1.0))}
+        grow, feather = (taken_number(d.get(k, 0.0), f"A patch's {k}") for k in ("grow", "feather"))
         recipe = d.get("recipe")
         recipe = None if recipe is None else taken_table(recipe, "A patch's recipe")
         brought = Brought.from_json(d, region.shape, pictures)
-        own = np.ascontiguousarray(brought.off(pixels[..., :3]))
-        return Patch(key, name, frame, own, region, visible=visible, recipe=recipe, brought=brought, **numbers)
+        finish = Finish.from_json(d, region.shape, pictures)
+        whole = pictures.colours(taken_words(d[ORIGINAL], worded("A patch's original"))) if ORIGINAL in d else brought.off(pixels)
+        if whole.shape[:2] != region.shape or finish.corners is not None:
+            raise Refused(worded("A patch has another size than its frame."))
+        own = np.ascontiguousarray(whole[..., :3])
+        return Patch(key, name, frame, own, region, grow, feather, visible, recipe, brought, finish, **common_of(d))
 
 
-def _meet(bounds: Rect, rect: Rect) -> tuple[tuple[slice, slice], tuple[slice, slice]]:
+def common_of(d: Mapping[str, Any]) -> dict[str, Any]:
+    """What any layer has, out of what a file says of it."""
+    out: dict[str, Any] = {"opacity": taken_number(d.get("opacity", 1.0), worded("A layer's opacity"))}
+    usual = {"blend": NORMAL, "role": BOTH, "group": ""}
+    return out | {name: taken_words(d.get(name, plain), worded("A layer's {0}", name)) for name, plain in usual.items()}
+
+
+def meet(bounds: Rect, rect: Rect) -> tuple[tuple[slice, slice], tuple[slice, slice]]:
     """Where two rectangles meet, as rows and columns of the second and of the first."""
     part = bounds.intersect(rect)
     return part.moved(-rect.x0, -rect.y0).slices, part.moved(-bounds.x0, -bounds.y0).slices
@@ -320,22 +421,3 @@ def rect_from_json(value: Any, what: str) -> Rect:
     if len(sides) != 4 or sides[2] <= sides[0] or sides[3] <= sides[1] or max(map(abs, sides)) > FARTHEST:
         raise Refused(worded("{0} is no rectangle [x0, y0, x1, y1].", what))
     return Rect(*sides)
-
-
-#: The sorts of layers there are, by the name that files have for them. Another one may be put in.
-SORTS: dict[str, type[Layer]] = {cls.sort: cls for cls in (PictureLayer, Patch)}
-
-
-def layer_from_json(d: Any, pixels: np.ndarray, pictures: Pictures) -> Layer:
-    """A layer from what a file says of it. pixels: its picture (H, W, 4) uint8; pictures: reads the grey ones beside it.
-
-    Raises:
-        Refused: what is said is no layer's, or does not fit its picture.
-    """
-    d = taken_table(d, "A layer")
-    # The first two sorts are told apart by what they have.
-    sort = taken_words(d.get("sort", Patch.sort if "frame" in d else PictureLayer.sort), "A layer's sort")
-    if sort not in SORTS:
-        raise Refused(worded("There is no sort of layer called “{0:.40}”; known are {1}.", sort, ", ".join(SORTS)))
-    key, name = taken_whole(needed(d, "key", "A layer"), "A layer's key"), taken_words(needed(d, "name", "A layer"), "A layer's name")
-    return SORTS[sort].from_json(key, name, needed(d, "visible", "A layer") is True, d, pixels, pictures)

@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 from scipy import ndimage
 
+from ..picture.resample import resize_mask
 from .frame import Rect
 
 TILE = 256
@@ -118,6 +119,12 @@ class Mask:
                     else Rect(min(changed.x0, r.x0), min(changed.y0, r.y0), max(changed.x1, r.x1), max(changed.y1, r.y1))
                 )
         return mask, changed or Rect(0, 0, 0, 0)
+
+
+def scaled_mask(mask: Mask, height: int, width: int) -> Mask:
+    """The same at another size."""
+    grey = resize_mask(mask.read().astype(np.float32) / 255, height, width)
+    return Mask.from_array(np.asarray(grey * 255 + 0.5, np.uint8))
 
 
 def feather_inside(mask: np.ndarray, pixels: float) -> np.ndarray:

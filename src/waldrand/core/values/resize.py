@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
-
-from ..picture.resample import resize_mask, resize_picture
+from ..picture.resample import resize_picture
 from .dividing import draggable
 from .division import Division
 from .frame import Rect
 from .layers import Draw
-from .masks import Mask
+from .masks import Mask, scaled_mask
 from .outline import Box, Outline
 from .sheet import Sheet, check_size
 
@@ -45,6 +43,7 @@ def framed(sheet: Sheet, rect: Rect) -> Sheet:
         mask=mask,
         divisions=divisions,
         origin=origin,
+        areas=tuple(a.framed(rect) for a in sheet.areas),
     )
 
 
@@ -69,8 +68,7 @@ def scaled(sheet: Sheet, width: int, height: int, draw: Draw = resize_picture) -
     layers = tuple(x.scaled(kx, ky, draw) for x in sheet.layers)
     mask = None
     if sheet.mask is not None:
-        grey = resize_mask(sheet.mask.read().astype(np.float32) / 255, height, width)
-        mask = Mask.from_array(np.asarray(grey * 255 + 0.5, np.uint8))
+        mask = scaled_mask(sheet.mask, height, width)
 
     def outline(o: Outline) -> Outline:
         return o.with_box(box(o.box))
@@ -88,4 +86,5 @@ def scaled(sheet: Sheet, width: int, height: int, draw: Draw = resize_picture) -
         divisions=divisions,
         origin=(round(sheet.origin[0] * kx), round(sheet.origin[1] * ky)),
         scale=(sheet.scale[0] * kx, sheet.scale[1] * ky),
+        areas=tuple(a.scaled(height, width) for a in sheet.areas),
     )

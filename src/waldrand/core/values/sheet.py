@@ -10,10 +10,11 @@ import numpy as np
 
 from ..refused import Refused
 from ..worded import worded
+from .area import Area
 from .division import Division
 from .element import Element, SceneWords
 from .frame import Rect
-from .layers import Layer
+from .layers import BOTH, Layer
 from .masks import Mask
 from .outline import LARGEST_AREA
 
@@ -60,7 +61,7 @@ class Extent:
 @dataclass(frozen=True, eq=False)
 class Sheet:
     """layers: lowest first. elements: far to near. divisions: whose lines may still be dragged. origin, scale: see Extent;
-    last_key: the greatest key that anything on it, or on the sheets it was made from, ever had."""
+    last_key: the greatest key that anything on it, or on the sheets it was made from, ever had; areas: masks with names, some held."""
 
     width: int
     height: int
@@ -72,11 +73,17 @@ class Sheet:
     origin: tuple[int, int] = (0, 0)
     scale: tuple[float, float] = (1.0, 1.0)
     last_key: int = 0
+    areas: tuple[Area, ...] = ()
 
     def __post_init__(self) -> None:
         check_size(self.width, self.height)
         # A key is never used again, so that an old take cannot take another element for one of its own.
-        object.__setattr__(self, "last_key", max([self.last_key, *(x.key for x in self.layers), *(e.key for e in self.elements)]))
+        object.__setattr__(self, "last_key", max([self.last_key, *self.keys]))
+
+    @property
+    def keys(self) -> list[int]:
+        """Of everything on it."""
+        return [*(x.key for x in self.layers), *(e.key for e in self.elements), *(a.key for a in self.areas)]
 
     @property
     def rect(self) -> Rect:
@@ -88,7 +95,8 @@ class Sheet:
 
     @property
     def has_picture(self) -> bool:
-        return any(layer.visible for layer in self.layers)
+        """Whether anything is seen."""
+        return any(layer.is_seen for layer in self.layers)
 
     def next_key(self) -> int:
         """A key that nothing on the sheet has or had."""
@@ -133,6 +141,18 @@ class Sheet:
     def without_layer(self, key: int) -> Sheet:
         return replace(self, layers=tuple(x for x in self.layers if x.key != key))
 
+    def area(self, key: int) -> Area:
+        return next(a for a in self.areas if a.key == key)
+
+    def with_area(self, area: Area) -> Sheet:
+        """The area replaced by the one with the same key, or added."""
+        if any(a.key == area.key for a in self.areas):
+            return replace(self, areas=tuple(area if a.key == area.key else a for a in self.areas))
+        return replace(self, areas=(*self.areas, area))
+
+    def without_area(self, key: int) -> Sheet:
+        return replace(self, areas=tuple(a for a in self.areas if a.key != key))
+
     def moved_layer(self, key: int, by: int) -> Sheet:
         """The layer higher (by > 0) or lower among the others."""
         i = next(i for i, x in enumerate(self.layers) if x.key == key)
@@ -145,6 +165,15 @@ class Sheet:
         rect = rect or self.rect
         out = np.zeros((rect.height, rect.width, 4), np.uint8)
         for layer in self.layers:
-            if layer.visible and layer.bounds.intersect(rect).area:
+            if layer.is_seen and layer.bounds.intersect(rect).area:
                 layer.lay_on(out, rect)
         return out
+
+    def as_passes_see_it(self) -> Sheet:
+        """With the layers that feed passes, all of them seen, and with what is held as elements that hold."""
+        held = tuple(e for a in self.areas if (e := a.holding) is not None)
+        fed = tuple(layer if layer.role == BOTH else layer.changed(role=BOTH) for layer in self.layers if layer.is_fed)
+        same = len(fed) == len(self.layers) and all(a is b for a, b in zip(fed, self.layers, strict=True))
+        if same and not self.areas:
+            return self
+        return replace(self, layers=self.layers if same else fed, elements=(*self.elements, *held), areas=())
