@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import contextmanager
+from itertools import pairwise
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent, QPoint, QPointF, Qt
@@ -170,3 +171,25 @@ def strip(w: MainWindow, key_: int):
     """The strip beside an element, which is chosen for it."""
     w.view.selection.choose(key_)
     return w.strip
+
+
+def along(w: MainWindow, *points: tuple[float, float], modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    """The mouse pressed at the first point, moved to each of the others, and let go at the last."""
+    port = w.view.viewport()
+    QTest.mousePress(port, LEFT, modifier, at(w, *points[0]))
+    for (x0, y0), (x1, y1) in pairwise(points):
+        for k in (1, 2, 3):
+            here = at(w, x0 + (x1 - x0) * k / 3, y0 + (y1 - y0) * k / 3)
+            there = QPointF(port.mapToGlobal(here))
+            QApplication.sendEvent(port, QMouseEvent(QEvent.Type.MouseMove, QPointF(here), there, LEFT, LEFT, modifier))
+    QTest.mouseRelease(port, LEFT, modifier, at(w, *points[-1]))
+
+
+def click(w: MainWindow, x: float, y: float, modifier=Qt.KeyboardModifier.NoModifier) -> None:
+    QTest.mouseClick(w.view.viewport(), LEFT, modifier, at(w, x, y))
+
+
+def menu(w: MainWindow, text: str) -> None:
+    """An entry of the menus, by what it says."""
+    (entry,) = [a for _, actions in w._menu_actions for a in actions if a.text() == text]
+    entry.trigger()

@@ -89,7 +89,7 @@ def act(options: argparse.Namespace, stop: Event) -> int:
 
 def _painted(sheet: Sheet, p: Plan, pack: Pack, side: str) -> Sheet:
     take = run_take(p, pack, p.request.settings.seed)
-    return sheet.with_layer(take.to_patch(sheet.next_key(), side))
+    return sheet.with_made(take.to_patch(sheet.next_key(), side))
 
 
 def _asked(request: Request, options: argparse.Namespace, side: str, part: Rect | None, take: int) -> Request:

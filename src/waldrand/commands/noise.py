@@ -3,23 +3,21 @@
 from __future__ import annotations
 
 import argparse
-import re
 from pathlib import Path
 from threading import Event
 
 import numpy as np
 
 from ..core.noise.noise import LARGEST_SEED
-from ..core.picture.fills import coloured_noise
+from ..core.picture.fills import tinted_noise
 from ..core.refused import Refused
+from ..core.values.lettering import colour_of
 from ..files.layout import fitted_mask
 from ..files.pictures import read_grey, read_picture, write_png
 from . import OK
 from .options import refuse_existing, say, scales_masks, writes
 
 HELP = "lay seeded coloured noise into a picture under a mask: a rework at low strength turns it into things"
-#: How far noise of amount 1 leaves its tint.
-WIDTH = 0.35
 
 
 def add(p: argparse.ArgumentParser) -> None:
@@ -37,9 +35,7 @@ def add(p: argparse.ArgumentParser) -> None:
 
 def act(options: argparse.Namespace, stop: Event) -> int:
     refuse_existing([options.out], options.force)
-    match = re.fullmatch(r"#?([0-9a-fA-F]{6})", options.tint.strip())
-    if match is None:
-        raise Refused(f"“{options.tint}” is no colour: write it like #406080.")
+    tint = colour_of(options.tint)
     for name, least, most in (("lightness", -1, 1), ("amount", 0, 1), ("grain", 0, 500), ("seed", 0, LARGEST_SEED)):
         if not least <= getattr(options, name) <= most:
             raise Refused(f"--{name} goes from {least} to {most}; {getattr(options, name)} is outside.")
@@ -47,9 +43,8 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     pixels = picture.pixels
     h, w = pixels.shape[:2]
     share = fitted_mask(read_grey(options.mask), w, h, str(options.mask), options.scale_mask).astype(np.float32)[..., None] / 255
-    tint = np.array([int(match[1][i : i + 2], 16) for i in (0, 2, 4)], np.float32) / 255
-    noise = tint + 0.5 * options.lightness + WIDTH * options.amount * coloured_noise((h, w), options.seed, options.grain)
-    mixed = share * np.clip(noise, 0, 1) + (1 - share) * (pixels[..., :3].astype(np.float32) / 255)
+    noise = tinted_noise((h, w), tint, options.lightness, options.amount, options.seed, options.grain)
+    mixed = (share * noise + (1 - share) * pixels[..., :3]) / 255
     out = pixels.copy()
     out[..., :3] = np.where(share > 0, np.round(mixed * 255), pixels[..., :3])
     out[..., 3] = np.where(share[..., 0] > 0, np.maximum(pixels[..., 3], np.round(share[..., 0] * 255)), pixels[..., 3])

@@ -131,6 +131,12 @@ def picture_sheet(path: Path, scene: str | None = None) -> tuple[Sheet, tuple[st
     return Sheet(w, h, (PictureLayer(1, path.stem, picture.pixels),), scene=SceneWords(words=words)), picture.notes
 
 
+def frame_in(path: Path, scale_masks: bool = False) -> tuple[int, int, int, int] | None:
+    """The frame of the pass that a layout sets."""
+    known = format_of(path)
+    return None if known is None or known.saved or known.name == PICTURE else open_file(path, scale_masks).own_frame
+
+
 def any_sheet(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettings, tuple[str, ...]]:
     """A layout, a sheet, or a picture as a sheet with the words of its recipe."""
     known = format_of(path)

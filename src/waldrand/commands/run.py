@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Iterator
+from dataclasses import replace
 from pathlib import Path
 from threading import Event
 from typing import Any
@@ -21,6 +22,7 @@ from . import OK
 from .options import (
     folder_of,
     forecast_values,
+    frame_in,
     landed_line,
     load_sheet,
     pack_of,
@@ -52,6 +54,7 @@ def add(p: argparse.ArgumentParser) -> None:
 def act(options: argparse.Namespace, stop: Event) -> int:
     sheet, settings, notes = load_sheet(options.file, options.scale_mask)
     request = request_of(kind_of(KIND), settings, options)
+    request = replace(request, own_frame=request.own_frame or frame_in(options.file, options.scale_mask))
     if options.again < 0:
         raise Refused(f"--again is how often, 0 or more, not {options.again}.")
     pack: Pack = pack_of(options)
@@ -60,7 +63,7 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     refuse_existing([out / f"take-{seed}.png" for seed in seeds_of(planned, options.takes)], options.force)
     say_beforehand(options, *notes, *planned.sentences, *warned(planned))
     written, values, lines = [], dict[str, Any](), []
-    for whole, seed, tried in _takes(planned, pack, options, stop):
+    for whole, seed, tried in _takes(sheet, planned, pack, options, stop):
         path = out / f"take-{seed}.png"
         write_png(path, whole.flatten(), picture_recipe(whole))
         written.append(str(path))
@@ -73,12 +76,12 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     return OK
 
 
-def _takes(p: Plan, pack: Pack, options: argparse.Namespace, stop: Event) -> Iterator[tuple[Sheet, int, Tried | None]]:
+def _takes(sheet: Sheet, p: Plan, pack: Pack, options: argparse.Namespace, stop: Event) -> Iterator[tuple[Sheet, int, Tried | None]]:
     """Sheets with a take laid on, the take's seed, and how it was tried again where that was asked for."""
     if options.again == 0:
         for take in run(p, pack, options.takes, progress_of(options), stop):
-            yield take.laid_on(p.sheet, f"take {take.seed}"), take.seed, None
+            yield take.laid_on(sheet, f"take {take.seed}"), take.seed, None
         return
     for i, seed in enumerate(seeds_of(p, options.takes)):
         tried = run_until_landed(p, pack, seed, options.again, Watch(progress_of(options), stop, i, options.takes))
-        yield tried.take.laid_on(tried.sheet, f"take {seed}"), seed, tried
+        yield tried.take.laid_on(replace(tried.sheet, layers=sheet.layers, areas=sheet.areas), f"take {seed}"), seed, tried

@@ -22,11 +22,13 @@ from .columns.tool_bar import ToolBar
 from .columns.tray import Tray
 from .dialogs import Dialogs
 from .document import Document
+from .jobs.areas import Areas
 from .jobs.arranging import Arranging
 from .jobs.aside import Aside
 from .jobs.beside import Beside
 from .jobs.cutting import Cutting
 from .jobs.filed import FiledTakes
+from .jobs.layering import Layering
 from .jobs.live import Live
 from .jobs.maps import Maps
 from .jobs.opening import Opening
@@ -39,6 +41,7 @@ from .jobs.seeing import Seeing
 from .jobs.series import Series
 from .jobs.sizing import Sizing
 from .jobs.takes import Takes
+from .jobs.uniting import Uniting
 from .look.look import Look
 from .preferences import recent_files
 from .sheet_view.view import SheetView
@@ -71,15 +74,16 @@ class Bench:
         self.seeing = Seeing(document, pack, dialogs, self.say)
         acting = document, self.view, dialogs, self.say
         self.arranging, self.outlines, self.maps, self.sizing = Arranging(*acting), Outlines(*acting), Maps(*acting), Sizing(*acting)
-        self.cutting = Cutting(*acting)
+        self.cutting, self.layering, self.areas = Cutting(*acting), Layering(*acting), Areas(*acting)
         filed = FiledTakes(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
         self.aside = Aside(document, dialogs, self.say, filed)
         self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside, self.beside)
         self.opening = Opening(document, pack, dialogs, self.say, self.painting.forget, filed, self.saving, self.aside, self.beside)
+        self.uniting = Uniting(self.painting, self.beside, dialogs, self.say)
         self.live = Live(document, pack, self.view, self.tray, self.runner)
         self.live.said.connect(self.say)
         self.strip = ElementStrip(document, self.view, pack)
-        self.layer_strip = LayerStrip(document, self.view)
+        self.layer_strip = LayerStrip(document, self.view, self.layering)
         self.several_strip = SeveralStrip(document, self.view, self.arranging.align, self.arranging.delete)
         self.start = StartPage(document, self.view, recent_files)
         self.start.demo_wanted.connect(self.opening.open_demo)
@@ -94,6 +98,12 @@ class Bench:
         self.passes.about_wanted.connect(self.show_about)
         self.view.said.connect(self.say)
         self.view.thing_wanted.connect(self.seeing.mask_thing)
+        self.view.letters_wanted.connect(self.layering.new_letters)
+        self.elements.areas.switched.connect(self.areas.switch)
+        self.elements.areas.used.connect(self.areas.use)
+        self.elements.areas.renamed.connect(self.areas.rename)
+        self.elements.areas.deleted.connect(self.areas.delete)
+        self.elements.areas.grown.connect(self.areas.grow)
         self.bar.clear_mask.clicked.connect(self.maps.empty_mask)
 
     def say(self, text: str) -> None:

@@ -113,6 +113,28 @@ def outline_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
     )
 
 
+def layer_menu(b: Bench) -> tuple[Entry, ...]:
+    y = b.layering
+    return (
+        ("New layer of colours", y.new_colours, "Ctrl+Shift+N"),
+        ("Fill with the colour", y.fill_with_colour, "Shift+Backspace"),
+        ("Fill with coloured noise…", y.fill_with_noise, "Ctrl+Shift+Backspace"),
+        ("New lettering…", y.new_letters),
+        None,
+        ("Merge with the layer below", y.merge_down, "Ctrl+Shift+D"),
+        ("Group…", y.group, "Ctrl+G"),
+        ("Mirror the layer", y.mirror),
+        ("Mirror the layer upside down", partial(y.mirror, True)),
+        ("At its own size", y.as_it_was),
+        None,
+        ("Seen under the mask alone", y.cover_by_mask),
+        ("All of it seen", y.uncover),
+        ("Mask from the layer", y.mask_from_layer),
+        ("Clean a cut-out's edge", y.clean_edge),
+        ("Remove a sketch's paper", y.remove_paper),
+    )
+
+
 def mask_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
     brush, m, c = b.view.brush, b.maps, b.cutting
     return (
@@ -132,9 +154,18 @@ def mask_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
         ("Grow mask…", partial(c.grow_mask, 1)),
         ("Shrink mask…", partial(c.grow_mask, -1)),
         ("Feather mask…", c.feather_mask),
+        ("Smooth mask…", c.smooth_mask),
+        ("Border of the mask…", c.border_mask),
+        ("Grey of the mask…", c.grey_mask),
         ("What the mask covers as a layer", c.layer_from_mask, "Ctrl+Shift+J"),
+        ("Lift it off, and fill its place", b.uniting.lift, "Ctrl+Shift+U"),
+        None,
+        ("Keep the mask under a name", b.areas.keep, "Ctrl+M"),
+        ("Hold it from now on", partial(b.areas.keep, True), "Ctrl+Shift+H"),
+        ("Hold it, and mask all but it", b.areas.all_but_this, "Ctrl+Shift+A"),
         None,
         ("Load mask picture…", partial(with_path, m.take_mask)),
+        ("Export mask…", b.areas.export_mask),
         ("Clear mask", m.empty_mask),
     )
 
@@ -149,6 +180,9 @@ def pass_menu(b: Bench) -> tuple[Entry, ...]:
         None,
         ("Scene words read off the picture", b.seeing.read_off_words),
         ("Elements of what is seen", b.seeing.elements_seen, "Ctrl+Shift+M"),
+        None,
+        ("Settle: a light rework of the whole", b.uniting.settle, "Shift+N"),
+        ("Replay another sheet's passes…", partial(b.with_path, b.uniting.replay)),
         None,
         ("Ladder of strengths", s.run_ladder, "L"),
         ("Try other words…", s.try_other_words),

@@ -35,7 +35,7 @@ from .held_keys import HeldKeys
 from .look.images import from_image
 from .look.look import PARCHMENT, SPRUCE, Look, palette, style
 from .look.typeface import FAMILY, load_typeface
-from .menus import action, edit_menu, fill, mask_menu, outline_menu, pass_menu, sheet_menu, switch, takes_menu, view_menu
+from .menus import action, edit_menu, fill, layer_menu, mask_menu, outline_menu, pass_menu, sheet_menu, switch, takes_menu, view_menu
 from .mistakes import leave
 from .preferences import Preferences, read_preferences, write_preferences
 from .remembered import Remembered
@@ -160,6 +160,7 @@ class MainWindow(QMainWindow):
             ("&Sheet", (*sheet_menu(b), *leaving)),
             ("&Edit", edit_menu(b, undo, redo, history)),
             ("&Outline", outline_menu(b, with_path)),
+            ("&Layer", layer_menu(b)),
             ("&Mask", mask_menu(b, with_path)),
             ("&Pass", pass_menu(b)),
             ("&Takes", takes_menu(b, self.shown.difference)),

@@ -38,7 +38,7 @@ def _sheet(path: Path, scale_masks: bool) -> Opened:
 
 def _layout(path: Path, scale_masks: bool) -> Opened:
     layout = read_layout(path, scale_masks)
-    return Opened(layout.sheet, asked=layout.settings)
+    return Opened(layout.sheet, asked=layout.settings, own_frame=layout.own_frame, notes=layout.notes)
 
 
 def _picture(path: Path, scale_masks: bool) -> Opened:

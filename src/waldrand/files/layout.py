@@ -22,6 +22,7 @@ from ..core.values.shaping import drawn, painted
 from ..core.values.sheet import Sheet, check_size
 from ..core.worded import worded
 from .atomic import write_atomically
+from .layout_more import frame_of, with_holds, with_layers
 from .pictures import read_grey, read_picture, write_png
 
 LARGEST_FILE = 10_000_000
@@ -37,10 +38,12 @@ TABLES: dict[str, tuple[str, ...]] = {
 
 @dataclass(frozen=True, eq=False)
 class Layout:
-    """A sheet, and the settings of its pass."""
+    """A sheet, the settings of its pass, the frame that was set for it, and what the artist should know."""
 
     sheet: Sheet
     settings: PassSettings
+    own_frame: tuple[int, int, int, int] | None = None
+    notes: tuple[str, ...] = ()
 
 
 def read_layout(path: Path, scale_masks: bool = False) -> Layout:
@@ -61,7 +64,7 @@ def read_layout(path: Path, scale_masks: bool = False) -> Layout:
         raise Refused(worded("{0} cannot be read: {1}.", path, error.strerror)) from error
     if d.get("format") != 1:
         raise Refused(worded("{0} has to begin with format = 1", path) + (worded(", not {0!r}.", d["format"]) if "format" in d else "."))
-    refuse_unknown(d, ("format", *TABLES), str(path))
+    refuse_unknown(d, ("format", *TABLES, "layer", "lettering", "hold", "frame"), str(path))
     for name in ("sheet", "scene", "pass"):
         if not isinstance(d.get(name, {}), dict):
             raise Refused(worded("{0}: [{1}] has to be a table.", path, name))
@@ -77,7 +80,9 @@ def read_layout(path: Path, scale_masks: bool = False) -> Layout:
     ]
     elements = tuple(e for _, _, e in sorted(placed, key=lambda p: p[:2]))
     settings = PassSettings(**taken_values(PassSettings, d.get("pass", {}), "[pass]"))
-    return Layout(Sheet(sheet.width, sheet.height, sheet.layers, elements, scene), settings)
+    whole, notes = with_layers(Sheet(sheet.width, sheet.height, sheet.layers, elements, scene), d, path)
+    whole = with_holds(whole, d, path, lambda e, what: _outline(path, e, what, whole, scale_masks))
+    return Layout(whole, settings, frame_of(d, whole, path), notes)
 
 
 def _sheet(path: Path, d: dict[str, Any]) -> Sheet:
@@ -169,11 +174,12 @@ def mask_outline(grey: np.ndarray, what: str) -> Outline:
 
 def written_files(path: Path, sheet: Sheet) -> list[Path]:
     """The files that `write_layout` writes."""
-    return [path, *(_mask_file(path, i) for i, e in enumerate(sheet.elements) if e.outline.mask is not None)]
+    masks = [_mask_file(path, i) for i, e in enumerate(sheet.elements) if e.outline.mask is not None]
+    return [path, *masks, *(_mask_file(path, i, "hold-") for i in range(len(sheet.areas)))]
 
 
-def _mask_file(path: Path, index: int) -> Path:
-    return path.with_name(f"{path.stem}-{index + 1}.png")
+def _mask_file(path: Path, index: int, sort: str = "") -> Path:
+    return path.with_name(f"{path.stem}-{sort}{index + 1}.png")
 
 
 def write_layout(path: Path, sheet: Sheet, settings: PassSettings | None = None, force: bool = False) -> list[Path]:
@@ -194,11 +200,14 @@ def write_layout(path: Path, sheet: Sheet, settings: PassSettings | None = None,
         )
     d: dict[str, Any] = {"format": 1, "sheet": {"width": sheet.width, "height": sheet.height}, "scene": unusual(sheet.scene)}
     d["element"] = [_entry(path, i, e, sheet) for i, e in enumerate(sheet.elements)]
+    d["hold"] = [{"name": a.name, "mask": _mask_file(path, i, "hold-").name, "hold": a.hold} for i, a in enumerate(sheet.areas)]
     d["pass"] = {} if settings is None else unusual(settings)
     text = tomli_w.dumps({k: v for k, v in d.items() if v not in ({}, [])})
     for i, e in enumerate(sheet.elements):
         if e.outline.mask is not None:
             write_png(_mask_file(path, i), drawn(e.outline, sheet.rect))
+    for i, a in enumerate(sheet.areas):
+        write_png(_mask_file(path, i, "hold-"), a.mask.read())
     write_atomically(path, lambda f: f.write(text.encode()))
     return files
 

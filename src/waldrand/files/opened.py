@@ -23,7 +23,8 @@ class SavedTake:
 @dataclass(frozen=True, eq=False)
 class Opened:
     """sheet; settings: the pass column's values as they were saved; notes: what the artist should know; takes: the tray; asked: the
-    settings of a pass alone; picture: whether it is a picture, to be worked on; hint: something that is worth a word."""
+    settings of a pass alone; picture: whether it is a picture, to be worked on; hint: something that is worth a word;
+    own_frame: the frame of the pass, where one was set."""
 
     sheet: Sheet
     settings: dict[str, Any] = field(default_factory=dict)
@@ -32,3 +33,4 @@ class Opened:
     asked: PassSettings | None = None
     picture: bool = False
     hint: str = ""
+    own_frame: tuple[int, int, int, int] | None = None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import re
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -12,10 +11,9 @@ from pathlib import Path
 import numpy as np
 from PIL import ImageFont
 
-from ..core.picture.lettered import lettered
-from ..core.refused import Refused
-from ..core.values.lettering import Letters
+from ..core.values.lettering import Letters, colour_of
 from ..core.worded import worded
+from .lettered import lettered
 
 ENDINGS = (".ttf", ".otf", ".ttc")
 #: Faces that a file of several is looked at for.
@@ -87,15 +85,3 @@ def draw_letters(says: Letters) -> tuple[np.ndarray, str]:
     """
     found, note = typeface_of(says.typeface, says.style)
     return lettered(says.words, found.path, says.size, colour_of(says.colour), says.spacing, says.leading, says.align, found.face), note
-
-
-def colour_of(text: str) -> tuple[int, int, int]:
-    """A colour written "#rrggbb".
-
-    Raises:
-        Refused: it is none.
-    """
-    match = re.fullmatch(r"#([0-9a-fA-F]{2})([0-9a-fA-F]{2})([0-9a-fA-F]{2})", text.strip())
-    if match is None:
-        raise Refused(worded("“{0:.20}” is no colour: write it like #406080.", text))
-    return int(match[1], 16), int(match[2], 16), int(match[3], 16)

@@ -56,6 +56,6 @@ def moved_thing(
     bare = replace(sheet, mask=Mask.from_array(np.where(hole, 255, 0).astype(np.uint8)))
     asked = replace(request, kind=mask_kind().name)
     take = run_take(plan(bare, asked, pack), pack, asked.settings.seed, watch)
-    done = sheet.with_layer(take.to_patch(sheet.next_key(), worded("behind")))
+    done = sheet.with_made(take.to_patch(sheet.next_key(), worded("behind")))
     key = done.next_key()
     return belonging(done.with_layer(replace(thing, key=key)), key, match, 0.0)

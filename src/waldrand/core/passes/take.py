@@ -33,8 +33,8 @@ class Take:
         return Patch(key, name, self.frame, self.pixels, self.region, feather=self.feather if partial else 0.0, recipe=self.recipe)
 
     def laid_on(self, sheet: Sheet, name: str) -> Sheet:
-        """The sheet that it was made on with the take as its topmost layer."""
-        return sheet.with_layer(self.to_patch(sheet.next_key(), name))
+        """The sheet that it was made on with the take over all that feeds passes."""
+        return sheet.with_made(self.to_patch(sheet.next_key(), name))
 
     def way_to(self, sheet: Sheet) -> tuple[int, int] | None:
         """How far it has to be moved to lie where it was made, on a sheet that was cropped or extended since; None where that one's

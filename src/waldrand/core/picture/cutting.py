@@ -19,6 +19,10 @@ ROOM, LEAST_ROOM = 0.4, 0.06
 REACH, EVEN = 6, 1e-4
 
 
+#: How much it counts to lie near a stroke; alpha from which on a pixel counts as solid.
+STROKE_LEAN, SOLID = 4.0, 250
+
+
 def oklab(picture: np.ndarray) -> np.ndarray:
     """(..., 3) sRGB 0..1 -> lightness and two colour axes, in which distances are about as large as they look (Ottosson, 2020)."""
     r, g, b = np.moveaxis(to_linear(np.asarray(picture, np.float32)), -1, 0)
@@ -86,6 +90,47 @@ def told_by_colours(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
     return out
 
 
+def told_by_strokes(picture: np.ndarray, this: np.ndarray, other: np.ndarray) -> np.ndarray:
+    """The thing that strokes were drawn on, told from what others were drawn on, in a picture (H, W, 3) uint8. this, other: (H, W) bool;
+    where no other strokes are, the picture's rim counts as such. Returns (H, W) float32 0..1.
+
+    Raises:
+        Refused: there is no stroke on the thing.
+    """
+    if not this.any():
+        raise Refused(worded("Draw over the thing that is meant first."))
+    other = other & ~this
+    if not other.any():
+        other = np.zeros_like(this)
+        other[:2], other[-2:], other[:, :2], other[:, -2:] = True, True, True, True
+        other &= ~this
+    image = picture[..., :3].astype(np.float32) / 255
+    lab = oklab(image)
+    random = np.random.Generator(np.random.Philox(key=[int(this.sum()), 12]))
+    ours, theirs = (_mixture(lab, share.astype(np.float32), random) for share in (this, other))
+    # Nearer to a stroke of one sort counts for it, the more the nearer.
+    near, far = (ndimage.distance_transform_edt(~strokes) for strokes in (this, other))
+    lean = (far - near) / (far + near + 1)
+    said = np.clip(ours(lab) - theirs(lab), -6, 6) + STROKE_LEAN * lean
+    inside = np.clip(guided(lab[..., 0], 1 / (1 + np.exp(-said)), 4, 1e-3), 0, 1)
+    inside = np.where(this, 1, np.where(other, 0, inside))
+    pieces, _ = ndimage.label(inside > 0.5)
+    kept = np.isin(pieces, np.unique(pieces[this & (pieces > 0)]))
+    # What hangs together with a stroke, holes in it that no stroke asked for filled.
+    whole = ndimage.binary_fill_holes(kept) & ~other
+    return np.where(whole & ~kept, 1, np.where(ndimage.binary_dilation(kept, iterations=2), inside, 0)).astype(np.float32)
+
+
+def clean_edge(pixels: np.ndarray) -> np.ndarray:
+    """(H, W, 4) uint8 whose half-clear pixels get the colour of the nearest solid one, so that no fringe of what lay behind is left."""
+    alpha = pixels[..., 3]
+    solid = alpha >= SOLID
+    if not solid.any():
+        return pixels
+    at = ndimage.distance_transform_edt(~solid, return_distances=False, return_indices=True)
+    return np.dstack([np.where(solid[..., None], pixels[..., :3], pixels[..., :3][tuple(at)]), alpha])
+
+
 def _room_round(solid: np.ndarray) -> tuple[slice, slice]:
     """A thing's box with room round it."""
     rows, columns = np.flatnonzero(solid.any(1)), np.flatnonzero(solid.any(0))
@@ -146,6 +191,19 @@ def softened(picture: np.ndarray, mask: np.ndarray, reach: int = REACH) -> np.nd
     soft = np.clip(guided(grey, solid.astype(np.float32), reach, EVEN) * 1.2 - 0.1, 0, 1)
     near = ndimage.binary_dilation(solid, iterations=reach) & ~ndimage.binary_erosion(solid, iterations=reach)
     return np.where(near, soft, solid).astype(np.float32)
+
+
+def smooth(mask: np.ndarray, pixels: float) -> np.ndarray:
+    """A mask (H, W) 0..1 whose corners are rounded over so many pixels."""
+    soft = ndimage.gaussian_filter(np.asarray(mask > 0.5, np.float32), pixels / 2, mode="nearest")
+    return np.asarray(np.clip((soft - 0.5) * pixels + 0.5, 0, 1), np.float32)
+
+
+def border(mask: np.ndarray, pixels: float) -> np.ndarray:
+    """A ring of so many pixels along the edge of a mask (H, W) 0..1, half of it inside."""
+    solid = mask > 0.5
+    depth = np.where(solid, ndimage.distance_transform_edt(solid), ndimage.distance_transform_edt(~solid))
+    return np.asarray(np.clip(pixels / 2 + 0.5 - depth + 0.5, 0, 1), np.float32)
 
 
 def shaped(mask: np.ndarray, grow: float = 0.0, feather: float = 0.0) -> np.ndarray:

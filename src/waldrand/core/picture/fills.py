@@ -26,6 +26,9 @@ LARGEST = 768
 #: How far coloured noise leaves the colours it lies over, and how coarse it is, in pixels of a picture of 512 a side.
 AMOUNT, GRAIN = 0.25, 6.0
 
+#: How far noise of amount 1 leaves its tint.
+NOISE_WIDTH = 0.35
+
 
 def filled(picture: np.ndarray, known: np.ndarray, how: str, seed: int = 0) -> np.ndarray:
     """(H, W, 3) float32 0..1 with what is not known (H, W, 0..1) filled; what is wholly known stays as it is. The same seed fills alike.
@@ -85,6 +88,14 @@ def coloured_noise(shape: tuple[int, int], seed: int, grain: float = GRAIN) -> n
         return plain
     soft = ndimage.gaussian_filter(plain, (grain / 2, grain / 2, 0), mode="wrap")
     return np.asarray(soft / max(float(soft.std()), 1e-6), np.float32)
+
+
+def tinted_noise(
+    shape: tuple[int, int], tint: tuple[int, int, int], lightness: float, amount: float, seed: int, grain: float = GRAIN
+) -> np.ndarray:
+    """Coloured noise round a tint, (H, W, 3) uint8. lightness: -1..1; amount: 0 (the tint alone)..1."""
+    noise = np.array(tint, np.float32) / 255 + 0.5 * lightness + NOISE_WIDTH * amount * coloured_noise(shape, seed, grain)
+    return np.asarray(np.round(255 * np.clip(noise, 0, 1)), np.uint8)
 
 
 def _copied(picture: np.ndarray, hole: np.ndarray, seed: int) -> np.ndarray:

@@ -135,3 +135,12 @@ def size_and_turn(corners: Corners) -> tuple[float, float, float]:
     (a, b, c, d) = corners
     angle = math.degrees(math.atan2(b[1] - a[1], b[0] - a[0]))
     return (math.dist(a, b) + math.dist(d, c)) / 2, (math.dist(a, d) + math.dist(b, c)) / 2, angle
+
+
+def unwarped(grey: np.ndarray, corners: Corners, height: int, width: int) -> np.ndarray:
+    """What a grey picture (H, W) uint8 has between four of its corners, as a picture of a height and width, uint8; 0 outside of it."""
+    way = projection(corners_of(0, 0, width, height), corners)
+    yy, xx = np.mgrid[0:height, 0:width].astype(np.float64) + 0.5
+    d = way[2, 0] * xx + way[2, 1] * yy + way[2, 2]
+    at = [(way[i, 0] * xx + way[i, 1] * yy + way[i, 2]) / d - 0.5 for i in (1, 0)]
+    return np.asarray(np.round(ndimage.map_coordinates(grey.astype(np.float32), at, order=1, mode="constant")), np.uint8)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -46,12 +47,15 @@ def belonging(sheet: Sheet, key: int, match: float, seamless: float) -> Sheet:
     return sheet.with_layer(layer.changed(brought=Brought(match, seamless, change)))
 
 
+def rejoined(sheet: Sheet, key: int, amounts: Mapping[str, float]) -> Sheet:
+    """A layer that was changed brought anew to what lies below it, by as much as it was."""
+    return belonging(sheet, key, **amounts) if any(amounts.values()) else sheet
+
+
 def laid_elsewhere(sheet: Sheet, key: int, dx: int, dy: int) -> Sheet:
     """A layer moved by whole pixels, and brought to what lies below it there by as much as before."""
     layer = sheet.layer(key)
-    moved = sheet.with_layer(layer.moved(dx, dy))
-    amounts = layer.brought_by
-    return belonging(moved, key, **amounts) if any(amounts.values()) else moved
+    return rejoined(sheet.with_layer(layer.moved(dx, dy)), key, layer.brought_by)
 
 
 def _round(sheet: Sheet, layer: Layer) -> tuple[Rect, np.ndarray, np.ndarray, np.ndarray]:

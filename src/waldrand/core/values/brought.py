@@ -34,9 +34,9 @@ class Brought:
             if not 0 <= v <= 1:
                 raise Refused(worded("“{0}” of a layer goes from 0 to 1; {1:g} is outside.", name, v))
 
-    def on(self, own: np.ndarray) -> np.ndarray:
-        """A layer's own pixels (h, w, 3) uint8 as they are shown."""
-        return own if self.change is None else np.asarray(np.clip(own.astype(np.int16) + self.change, 0, 255), np.uint8)
+    def on(self, own: np.ndarray, part: tuple[slice, slice] = (slice(None), slice(None))) -> np.ndarray:
+        """A layer's own pixels (h, w, 3) uint8, or those of a part of it, as they are shown."""
+        return own if self.change is None else np.asarray(np.clip(own.astype(np.int16) + self.change[part], 0, 255), np.uint8)
 
     def off(self, shown: np.ndarray) -> np.ndarray:
         """The layer's own pixels from those that are shown, (h, w, 3 or 4) uint8."""

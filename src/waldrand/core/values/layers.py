@@ -6,6 +6,7 @@ import math
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any, ClassVar, Self
 
 import numpy as np
@@ -229,7 +230,9 @@ class PictureLayer(Layer):
 
     def lay_on(self, below: np.ndarray, rect: Rect) -> None:
         there, here = meet(self.bounds, rect)
-        own = self.shown[here]
+        own = self.finish.on(self.pixels)[here]
+        if self.brought.change is not None:
+            own = np.dstack([self.brought.on(own[..., :3], here), own[..., 3]])
         if self.opacity == 1 and not below[there].any():
             # Nothing below: the layer's own bytes, also under full transparency.
             below[there] = own
@@ -301,9 +304,13 @@ class Patch(Layer):
     def bounds(self) -> Rect:
         return self.frame
 
+    @cached_property
+    def _alpha(self) -> np.ndarray:
+        return self.finish.covered(edge_alpha(self.region, self.grow, self.feather))
+
     def alpha(self) -> np.ndarray:
         """How much of it shows, (h, w) uint8."""
-        return self.finish.covered(edge_alpha(self.region, self.grow, self.feather))
+        return self._alpha
 
     @property
     def finished(self) -> Finish:
@@ -315,7 +322,8 @@ class Patch(Layer):
 
     def lay_on(self, below: np.ndarray, rect: Rect) -> None:
         there, here = meet(self.frame, rect)
-        below[there] = self._laid(below[there], self.shown[here])
+        colours = self.brought.on(self.own_colours[here], here)
+        below[there] = self._laid(below[there], np.dstack([colours, self._alpha[here]]))
 
     def moved(self, dx: int, dy: int) -> Patch:
         return replace(self, frame=self.frame.moved(dx, dy))

@@ -2,14 +2,28 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Self
 
 import numpy as np
 
 from ..fields import check, choice, from_values, number, taken_table, text, to_values
+from ..refused import Refused
 from ..worded import worded
 from .layers import PictureLayer
+
+
+def colour_of(text: str) -> tuple[int, int, int]:
+    """A colour written "#rrggbb", or without the sign.
+
+    Raises:
+        Refused: it is none.
+    """
+    match = re.fullmatch(r"#?([0-9a-fA-F]{2})([0-9a-fA-F]{2})([0-9a-fA-F]{2})", text.strip())
+    if match is None:
+        raise Refused(worded("“{0:.20}” is no colour: write it like #406080.", text))
+    return int(match[1], 16), int(match[2], 16), int(match[3], 16)
 
 
 @dataclass(frozen=True)
@@ -36,6 +50,12 @@ class Letters:
 
     def __post_init__(self) -> None:
         check(self)
+        colour_of(self.colour)
+
+
+def name_of(says: Letters) -> str:
+    """What a lettering is called until it gets another name."""
+    return says.words.split("\n")[0][:40]
 
 
 @dataclass(frozen=True, eq=False)
@@ -47,7 +67,7 @@ class Lettering(PictureLayer):
 
     def drawn(self, says: Letters, pixels: np.ndarray) -> Self:
         """The same with other words or looks, drawn anew; what it was named after goes with it."""
-        named = says.words.split("\n")[0][:40] if self.name == self.says.words.split("\n")[0][:40] else self.name
+        named = name_of(says) if self.name == name_of(self.says) else self.name
         made = replace(self, says=says, name=named, pixels=pixels, finish=replace(self.finish, within=None, cover=None, corners=None))
         if self.finish.corners is None:
             return made

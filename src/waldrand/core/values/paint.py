@@ -42,7 +42,7 @@ class PaintLayer(Layer):
 
     @property
     def seen(self) -> Rect:
-        found = [self._place(key).moved(0, 0) for key, tile in self.tiles.items() if tile[..., 3].any()]
+        found = [self.place_of(key) for key, tile in self.tiles.items() if tile[..., 3].any()]
         if not found:
             return self.bounds
         near = Rect(min(r.x0 for r in found), min(r.y0 for r in found), max(r.x1 for r in found), max(r.y1 for r in found))
@@ -54,7 +54,7 @@ class PaintLayer(Layer):
     def edge(self) -> Mapping[str, float]:
         return {"opacity": self.opacity}
 
-    def _place(self, key: tuple[int, int]) -> Rect:
+    def place_of(self, key: tuple[int, int]) -> Rect:
         """Where a tile lies on the layer."""
         y, x = key[0] * TILE, key[1] * TILE
         return Rect(x, y, min(self.width, x + TILE), min(self.height, y + TILE))
@@ -63,7 +63,7 @@ class PaintLayer(Layer):
         """What is painted in a rectangle of the layer, (h, w, 4) uint8; clear outside of it."""
         out = np.zeros((rect.height, rect.width, 4), np.uint8)
         for key, tile in self.tiles.items():
-            at = self._place(key)
+            at = self.place_of(key)
             if at.intersect(rect).area:
                 there, here = meet(at, rect)
                 out[there] = tile[here]
@@ -78,7 +78,7 @@ class PaintLayer(Layer):
         tiles = dict(self.tiles)
         for i in range(rect.y0 // TILE, (rect.y1 - 1) // TILE + 1):
             for j in range(rect.x0 // TILE, (rect.x1 - 1) // TILE + 1):
-                at = self._place((i, j))
+                at = self.place_of((i, j))
                 held = tiles.get((i, j))
                 tile = np.zeros((at.height, at.width, 4), np.uint8) if held is None else held.copy()
                 there, here = meet(at, rect)
@@ -104,7 +104,7 @@ class PaintLayer(Layer):
 
     def lay_on(self, below: np.ndarray, rect: Rect) -> None:
         for key, tile in self.tiles.items():
-            at = self._place(key).moved(self.x, self.y)
+            at = self.place_of(key).moved(self.x, self.y)
             if at.intersect(rect).area:
                 there, here = meet(at, rect)
                 below[there] = self._laid(below[there], tile[here])

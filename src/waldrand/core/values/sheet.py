@@ -14,7 +14,7 @@ from .area import Area
 from .division import Division
 from .element import Element, SceneWords
 from .frame import Rect
-from .layers import BOTH, Layer
+from .layers import BOTH, SEEN, Layer
 from .masks import Mask
 from .outline import LARGEST_AREA
 
@@ -137,6 +137,11 @@ class Sheet:
         if any(x.key == layer.key for x in self.layers):
             return replace(self, layers=tuple(layer if x.key == layer.key else x for x in self.layers))
         return replace(self, layers=(*self.layers, layer))
+
+    def with_made(self, layer: Layer) -> Sheet:
+        """What a pass made, over all that feeds passes: what is only seen, and lies on top, stays on top."""
+        at = next((i + 1 for i in range(len(self.layers) - 1, -1, -1) if self.layers[i].role != SEEN), 0)
+        return replace(self, layers=(*self.layers[:at], layer, *self.layers[at:]))
 
     def without_layer(self, key: int) -> Sheet:
         return replace(self, layers=tuple(x for x in self.layers if x.key != key))

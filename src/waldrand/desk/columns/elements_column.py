@@ -15,6 +15,7 @@ from ...core.worded import worded
 from ..document import Document, State
 from ..look.look import Look
 from ..sheet_view.view import SheetView
+from .areas_part import AreasPart
 from .ladder import Ladder
 from .rungs import Rung, layer_picture, of_element, of_layer
 from .widgets import heading, hint
@@ -73,6 +74,8 @@ class ElementsColumn(QWidget):
         self._split.setHandleWidth(3)
         self._split.addWidget(self.ladder)
         self._split.addWidget(self.layers_part)
+        self.areas = AreasPart()
+        self._split.addWidget(self.areas)
         self._split.setStretchFactor(0, 3)
         self._split.setStretchFactor(1, 2)
         outer.addWidget(self._split, 1)
@@ -94,7 +97,7 @@ class ElementsColumn(QWidget):
         self.document.replaced.connect(self.refresh)
 
     def set_look(self, look: Look) -> None:
-        for ladder in (self.ladder, self.layers):
+        for ladder in (self.ladder, self.layers, self.areas):
             ladder.set_look(look)
 
     def show_landed(self, landed: dict[int, bool]) -> None:
@@ -152,8 +155,10 @@ class ElementsColumn(QWidget):
         self.ladder.setVisible(bool(sheet.elements))
         self.ladder.show_rungs(self._rungs(sheet), selection.keys, lambda rung: asked in rung.text.lower())
         self.layers_part.setVisible(bool(sheet.layers))
-        self._split.setVisible(bool(sheet.elements or sheet.layers))
-        self._spare.setVisible(not (sheet.elements or sheet.layers))
+        self.areas.show_sheet(sheet)
+        there = bool(sheet.elements or sheet.layers or sheet.areas)
+        self._split.setVisible(there)
+        self._spare.setVisible(not there)
         chosen = () if selection.layer is None else (selection.layer,)
         self.layers.show_rungs({x.key: of_layer(x, self._picture(x)) for x in sheet.layers}, chosen, lambda _: True)
 

@@ -7,17 +7,31 @@ from functools import partial
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QColor, QPen
-from PyQt6.QtWidgets import QCheckBox, QDoubleSpinBox, QGraphicsRectItem, QGridLayout, QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QCheckBox,
+    QComboBox,
+    QDoubleSpinBox,
+    QGraphicsRectItem,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QToolButton,
+    QVBoxLayout,
+    QWidget,
+)
 
+from ...core.picture.composite import BLENDS
 from ...core.refused import Refused
 from ...core.values.belonging import belonging, seam_of
 from ...core.values.frame import Rect
-from ...core.values.layers import Layer
+from ...core.values.layers import BOTH, FEEDS, SEEN, Layer
 from ...core.worded import worded
 from ..document import Document
+from ..jobs.layering import Layering
 from ..look.look import Look
 from ..sheet_view.view import SheetView
 from .floating import Floating
+from .layer_parts import LettersPart, LightPart, PlacePart
 from .widgets import number, show_checked, show_number, small_button
 from .words_field import WordsField
 
@@ -25,11 +39,12 @@ WIDTH = 268
 
 
 class LayerStrip(Floating):
-    """A picture or a patch: its name, shown or hidden, lower or higher, a twin; a patch's edge, without computing it again."""
+    """A layer: its name, shown or hidden, lower or higher, a twin; its edge and how it joins, without computing it again; its place,
+    light and letters."""
 
-    def __init__(self, document: Document, view: SheetView) -> None:
+    def __init__(self, document: Document, view: SheetView, layering: Layering) -> None:
         super().__init__(view)
-        self.document = document
+        self.document, self.layering = document, layering
         self._looked: tuple[Layer | None, Rect] = None, Rect(0, 0, 1, 1)
         self._seam_of: tuple[tuple[Layer, ...], int] = (), -1
         self.setFixedWidth(WIDTH)
@@ -49,7 +64,7 @@ class LayerStrip(Floating):
         self.visible_box.setToolTip(worded("Show or hide this layer."))
         self.grow = number(-500, 500, 1, 0, worded("Grow the patch's edge by pixels; below 0: shrink it."), worded("patch grow"))
         self.feather = number(0, 500, 1, 0, worded("Feather of the patch's edge in pixels, inside it."), worded("patch feather"))
-        self.opacity = number(0, 1, 0.05, 2, worded("Opacity of the patch: 0 is not seen, 1 covers."), worded("patch opacity"))
+        self.opacity = number(0, 1, 0.05, 2, worded("Opacity of the layer: 0 is not seen, 1 covers."), worded("layer opacity"))
         match_tip = worded("Match: by so much its colours and light become those of what lies round it.")
         self.match = number(0, 1, 0.1, 2, match_tip, worded("layer match"))
         seam_tip = worded("No seam: by so much the difference at its edge is carried smoothly inward.")
@@ -62,10 +77,68 @@ class LayerStrip(Floating):
         for part in (self.swatch, self.name, self.farther, self.nearer, self.copy, self.remove):
             top.addWidget(part)
         column.addLayout(top)
-        column.addWidget(self.visible_box)
+        column.addLayout(self._use_part())
         column.addWidget(self._edge_part())
+        column.addLayout(self._more_part())
         self._connect()
         self.hide()
+
+    def _use_part(self) -> QHBoxLayout:
+        self.role, self.blend = QComboBox(), QComboBox()
+        self.role.setAccessibleName(worded("what the layer is used as"))
+        self.role.setToolTip(worded("Whether the layer is seen, feeds passes (is what they start from), or both."))
+        for value, text in ((BOTH, "both"), (SEEN, "only seen"), (FEEDS, "only feeds")):
+            self.role.addItem(worded(text), value)
+        self.blend.setAccessibleName(worded("blending"))
+        self.blend.setToolTip(worded("How it meets what lies below it."))
+        for blend in BLENDS:
+            self.blend.addItem(worded(blend), blend)
+        row = QHBoxLayout()
+        row.setSpacing(4)
+        row.addWidget(self.visible_box)
+        for combo in (self.role, self.blend):
+            combo.setMinimumWidth(60)
+            combo.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            row.addWidget(combo, 1)
+        return row
+
+    def _more_part(self) -> QVBoxLayout:
+        """Parts of which one at a time is open, so that the strip stays small."""
+        self.place_part, self.light_part, self.letters_part = PlacePart(), LightPart(), LettersPart()
+        self._parts: dict[str, tuple[QToolButton, PlacePart | LightPart | LettersPart]] = {}
+        row, column = QHBoxLayout(), QVBoxLayout()
+        row.setSpacing(4)
+        column.setSpacing(4)
+        column.addLayout(row)
+        for name, tip, part in (
+            ("place", "Place, size and turn by numbers; on the sheet by the handles", self.place_part),
+            ("light", "Light, colours and curve, never lost", self.light_part),
+            ("letters", "Words, typeface and looks", self.letters_part),
+        ):
+            button = QToolButton()
+            button.setObjectName("fold")
+            button.setText(worded(name))
+            button.setCheckable(True)
+            button.setArrowType(Qt.ArrowType.RightArrow)
+            button.setToolButtonStyle(Qt.ToolButtonStyle.ToolButtonTextBesideIcon)
+            button.setToolTip(worded(tip))
+            button.setAccessibleName(worded("layer's {0}", worded(name)))
+            button.toggled.connect(partial(self._open, name))
+            row.addWidget(button)
+            column.addWidget(part)
+            part.hide()
+            self._parts[name] = button, part
+        row.addStretch(1)
+        return column
+
+    def _open(self, name: str, on: bool) -> None:
+        for other, (button, part) in self._parts.items():
+            if other != name and on:
+                button.setChecked(False)
+            if other == name:
+                part.setVisible(on)
+                button.setArrowType(Qt.ArrowType.DownArrow if on else Qt.ArrowType.RightArrow)
+        self.place()
 
     def _edge_part(self) -> QWidget:
         self.edge = QWidget()
@@ -74,22 +147,22 @@ class LayerStrip(Floating):
         grid.setVerticalSpacing(1)
         self._edges: dict[str, tuple[QLabel, QDoubleSpinBox]] = {}
         self._joins: dict[str, tuple[QLabel, QDoubleSpinBox]] = {}
-        for column, (label, box) in enumerate((("opacity", self.opacity), ("grow", self.grow), ("feather", self.feather))):
-            faint = QLabel(worded(label))
+        for i, (label, box) in enumerate((("opacity", self.opacity), ("grow", self.grow), ("feather", self.feather))):
+            faint, row = QLabel(worded(label)), 2 if i else 0
             faint.setObjectName("faint")
-            grid.addWidget(faint, 0, column)
-            grid.addWidget(box, 1, column)
+            grid.addWidget(faint, row, max(0, i - 1))
+            grid.addWidget(box, row + 1, max(0, i - 1))
             self._edges[label] = faint, box
             box.valueChanged.connect(partial(self._change_edge, label))
         self.seam = QLabel()
         self.seam.setObjectName("faint")
         tip = worded("How visible its edge is: the mean step across it against the picture's own beside it. 1 is as anywhere else.")
         self.seam.setToolTip(tip)
-        for column, (label, box) in enumerate((("match", self.match), ("seamless", self.seamless))):
+        for column, (label, box) in enumerate((("match", self.match), ("seamless", self.seamless)), 1):
             faint = QLabel(worded("no seam") if label == "seamless" else worded(label))
             faint.setObjectName("faint")
-            grid.addWidget(faint, 2, column)
-            grid.addWidget(box, 3, column)
+            grid.addWidget(faint, 0, column)
+            grid.addWidget(box, 1, column)
             self._joins[label] = faint, box
             box.valueChanged.connect(partial(self._join, label))
         grid.addWidget(self.seam, 3, 2)
@@ -98,6 +171,14 @@ class LayerStrip(Floating):
     def _connect(self) -> None:
         self.name.said.connect(self._rename)
         self.visible_box.toggled.connect(self._show)
+        self.role.activated.connect(lambda _: self.layering.set_value("role", self.role.currentData()))
+        self.blend.activated.connect(lambda _: self.layering.set_value("blend", self.blend.currentData()))
+        self.place_part.moved.connect(self.layering.place)
+        self.place_part.mirrored.connect(self.layering.mirror)
+        self.place_part.wanted_back.connect(self.layering.as_it_was)
+        self.light_part.adjusted.connect(self.layering.adjust)
+        self.light_part.within.connect(self.layering.adjust_within_mask)
+        self.letters_part.said.connect(self.layering.set_letters)
         self.farther.clicked.connect(lambda _: self._move(-1))
         self.nearer.clicked.connect(lambda _: self._move(1))
         self.copy.clicked.connect(self._duplicate)
@@ -130,6 +211,7 @@ class LayerStrip(Floating):
         pen = QPen(QColor(look.accent), 1.5, Qt.PenStyle.DotLine)
         pen.setCosmetic(True)
         self._border.setPen(pen)
+        self.light_part.curve.set_accent(look.accent)
 
     # --- changing
 
@@ -202,6 +284,12 @@ class LayerStrip(Floating):
         self.name.show_text(layer.name)
         self.setAccessibleName(f"{layer.sort}: {layer.name}")
         show_checked(self.visible_box, layer.visible)
+        self.role.setCurrentIndex(self.role.findData(layer.role))
+        self.blend.setCurrentIndex(self.blend.findData(layer.blend))
+        for button, part in self._parts.values():
+            can = part.show_layer(layer)
+            button.setVisible(can)
+            part.setVisible(can and button.isChecked())
         joins = layer.brought_by
         for what, (label, box) in self._joins.items():
             label.setVisible(what in joins)

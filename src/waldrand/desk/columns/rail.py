@@ -6,14 +6,14 @@ from functools import partial
 
 from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtGui import QAction, QActionGroup, QResizeEvent
-from PyQt6.QtWidgets import QFrame, QGridLayout, QLayout, QToolButton, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLayout, QToolButton, QVBoxLayout, QWidget
 
 from ...core.worded import worded
 from ..look.look import Look
 from ..look.signs import SIDE, sign
 from ..sheet_view.view import SheetView
 
-WIDTH, BUTTON, GAP, SPACING = 44, 34, 6, 2
+WIDTH, BUTTON, GAP, SPACING = 42, 29, 6, 1
 #: The least room for names beside the signs.
 NAMED = 118
 
@@ -30,12 +30,13 @@ class Rail(QWidget):
         self._buttons: list[QToolButton] = []
         #: Buttons, and the lines between groups, in their order.
         self._parts: list[QWidget] = []
-        self._wide, self._rows = BUTTON, 0
-        self._grid = QGridLayout(self)
-        self._grid.setContentsMargins((WIDTH - BUTTON) // 2, GAP, (WIDTH - BUTTON) // 2, GAP)
-        self._grid.setSpacing(SPACING)
+        self._wide = BUTTON
+        self._row = QHBoxLayout(self)
+        self._row.setContentsMargins((WIDTH - BUTTON) // 2, GAP, (WIDTH - BUTTON) // 2, GAP)
+        self._row.setSpacing(SPACING)
         # Many tools stand in another column rather than making the window higher.
-        self._grid.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
+        self._row.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
+        self._columns: list[list[int]] = []
         choice, group = QActionGroup(self), ""
         for name, hand in view.hands.items():
             if group and hand.group != group:
@@ -51,7 +52,7 @@ class Rail(QWidget):
             self.tools[name] = action
             self._buttons.append(self._button(action, title))
             self._parts.append(self._buttons[-1])
-        self._lay_out(len(self._parts))
+        self._lay_out(10**6)
         self.tools[view.tool].setChecked(True)
         view.tool_changed.connect(lambda tool: self.tools[tool].setChecked(True))
 
@@ -60,22 +61,37 @@ class Rail(QWidget):
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
-        self._lay_out(max(1, (self.height() - 2 * GAP) // (BUTTON + SPACING)))
+        self._lay_out(self.height() - 2 * GAP)
 
-    def _lay_out(self, rows: int) -> None:
-        """So many below one another; what has no room stands in a column beside them."""
-        if rows == self._rows:
-            return
-        self._rows = rows
+    def _lay_out(self, room: int) -> None:
+        """As many below one another as there is room for; the rest stands in columns beside them."""
+        columns: list[list[int]] = [[]]
+        used = 0
         for i, part in enumerate(self._parts):
-            self._grid.addWidget(part, i % rows, i // rows, Qt.AlignmentFlag.AlignTop)
-        for row in range(self._grid.rowCount()):
-            self._grid.setRowStretch(row, 0)
-        self._grid.setRowStretch(min(rows, len(self._parts)), 1)
+            needs = (BUTTON if isinstance(part, QToolButton) else 1) + SPACING
+            if used + needs > room and columns[-1]:
+                columns.append([])
+                used = 0
+            columns[-1].append(i)
+            used += needs
+        if columns == self._columns:
+            return
+        self._columns = columns
+        while (item := self._row.takeAt(0)) is not None:
+            column = item.layout()
+            while column is not None and column.takeAt(0) is not None:
+                pass
+        for indices in columns:
+            column = QVBoxLayout()
+            column.setSpacing(SPACING)
+            for i in indices:
+                column.addWidget(self._parts[i])
+            column.addStretch(1)
+            self._row.addLayout(column)
         self._set_width()
 
     def _set_width(self) -> None:
-        columns = -(-len(self._parts) // self._rows)
+        columns = len(self._columns)
         self.setFixedWidth(WIDTH - BUTTON + columns * self._wide + (columns - 1) * SPACING)
 
     @staticmethod

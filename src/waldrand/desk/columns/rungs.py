@@ -9,7 +9,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QTransform
 
 from ...core.values.element import Element
-from ...core.values.layers import Layer
+from ...core.values.layers import BOTH, FEEDS, SEEN, Layer
 from ...core.values.outline import Outline
 from ...core.worded import worded
 from ..look.images import thumbnail
@@ -18,6 +18,9 @@ from ..sheet_view.picture_items import outline_path
 
 #: Screen pixels a side that a layer's picture is kept at.
 SIDE = 64
+BEHIND = "#8b8f80"
+#: What is said of layers that are used for one thing only.
+ROLE_WORDS = {SEEN: "only seen", FEEDS: "only feeds"}
 
 
 @dataclass(frozen=True)
@@ -63,12 +66,14 @@ def of_element(e: Element, index: int, figure: Outline | None, gauge: tuple[floa
 
 def of_layer(layer: Layer, picture: QPixmap) -> Rung:
     """A layer's row."""
-    text = layer.name + ("" if layer.visible else "  (hidden)")
+    marks = [m for on, m in ((not layer.visible, worded("hidden")), (layer.role != BOTH, worded(ROLE_WORDS.get(layer.role, "")))) if on]
+    name = f"{layer.group} / {layer.name}" if layer.group else layer.name
+    text = name + (f"  ({', '.join(marks)})" if marks else "")
     switches = (Switch("visible", "eye" if layer.visible else "eye-shut", layer.visible, layer.visible),)
     opacity = layer.edge.get("opacity")
     gauge = None if opacity is None else (opacity, opacity < 1)
     tip = f"{layer.sort}: {text}"
-    return Rung(layer.name, tip, tip, lambda p, at: _paint_picture(p, picture, at), switches, gauge, faint=not layer.visible)
+    return Rung(name, tip, tip, lambda p, at: paint_picture(p, picture, at), switches, gauge, faint=not layer.visible)
 
 
 def layer_picture(layer: Layer) -> QPixmap:
@@ -76,10 +81,13 @@ def layer_picture(layer: Layer) -> QPixmap:
     return thumbnail(layer.shown[layer.seen.moved(-layer.bounds.x0, -layer.bounds.y0).slices], SIDE)
 
 
-def _paint_picture(painter: QPainter, picture: QPixmap, at: QRectF) -> None:
+def paint_picture(painter: QPainter, picture: QPixmap, at: QRectF) -> None:
+    """A small picture in the middle of a place."""
     w, h = max(1, picture.width()), max(1, picture.height())
     k = min(at.width() / w, at.height() / h)
     place = QRectF(at.center().x() - w * k / 2, at.center().y() - h * k / 2, w * k, h * k)
+    # Of a middling grey, so that light and dark things are seen on it.
+    painter.fillRect(place, QColor(BEHIND))
     painter.drawPixmap(place, picture, QRectF(picture.rect()))
 
 

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QCheckBox, QComboBox, QFrame, QHBoxLayout, QLabel, Q
 from ...core.worded import worded
 from ..sheet_view.laying_out import Joining
 from ..sheet_view.view import SheetView
+from .paint_part import PaintPart
 from .widgets import Dial
 
 JOINING: dict[Joining, str] = {
@@ -29,9 +30,9 @@ class ToolBar(QFrame):
         self._view = view
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 5, 10, 5)
-        self._brush, self._shape = self._brush_part(), self._shape_part()
-        row.addWidget(self._brush)
-        row.addWidget(self._shape)
+        self._brush, self._shape, self.paint = self._brush_part(), self._shape_part(), PaintPart(view)
+        for part in (self.paint, self._brush, self._shape):
+            row.addWidget(part)
         view.tool_changed.connect(self._show_tool)
         view.brush.changed.connect(self._show_brush)
         view.moved.connect(self._place)
@@ -46,7 +47,7 @@ class ToolBar(QFrame):
             worded("Soft edge of the brush, 0 to 1 (Shift+Q harder, Shift+W softer)."), worded("brush softness"), 0, 1, 0.1, 2
         )
         for dial, label in ((self.radius, "size"), (self.softness, "softness")):
-            dial.setFixedWidth(150)
+            dial.setFixedWidth(132)
             row.addWidget(QLabel(worded(label)))
             row.addWidget(dial)
         self.eraser = QCheckBox(worded("eraser"))
@@ -82,7 +83,9 @@ class ToolBar(QFrame):
         self._brush.setVisible(hand.has_brush)
         self.clear_mask.setVisible(hand.paints_mask)
         self._shape.setVisible(hand.draws)
-        self.setVisible(hand.has_brush or hand.draws)
+        self.paint.setVisible(hand.has_paints or hand.takes_alike)
+        self.paint.show_for(hand.has_paints, hand.takes_alike)
+        self.setVisible(hand.has_brush or hand.draws or hand.has_paints or hand.takes_alike)
         self._place()
 
     def _show_brush(self) -> None:

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 
-from ...core.picture.cutting import shaped
+from ...core.picture.cutting import border, shaped, smooth
 from ...core.refused import Refused
 from ...core.seen.cut_out import fitted, subject
 from ...core.values.layers import PictureLayer
@@ -53,6 +53,32 @@ class Cutting(Acting):
         by = None if grey is None else self._dialogs().number(worded("Feather mask"), worded("Over how many sheet pixels"), 8, 0, MOST)
         if by and grey is not None:
             self._mask(lambda: shaped(grey, feather=by), worded("feather mask"))
+
+    def smooth_mask(self) -> None:
+        """Corners rounded over pixels that are asked for."""
+        grey = self._grey()
+        by = None if grey is None else self._dialogs().number(worded("Smooth mask"), worded("Over how many sheet pixels"), 8, 0, MOST)
+        if by and grey is not None:
+            self._mask(lambda: smooth(grey, by), worded("smooth mask"))
+
+    def border_mask(self) -> None:
+        """A ring along the mask's edge, as wide as is asked for."""
+        grey = self._grey()
+        by = (
+            None
+            if grey is None
+            else self._dialogs().number(worded("Border of the mask"), worded("How many sheet pixels wide"), 12, 1, MOST)
+        )
+        if by and grey is not None:
+            self._mask(lambda: border(grey, by), worded("border of the mask"))
+
+    def grey_mask(self) -> None:
+        """All that is masked at one grey: a share of the strength."""
+        grey = self._grey()
+        asked = worded("A share of the strength, 0 to 1, wherever it is masked")
+        share = None if grey is None else self._dialogs().number(worded("Grey of the mask"), asked, 0.5, 0, 1)
+        if share and grey is not None:
+            self._mask(lambda: grey / max(float(grey.max()), 1e-6) * share, worded("grey of the mask"))
 
     def layer_from_mask(self) -> None:
         """What the mask covers of the picture, as a layer that can be moved; the mask goes."""

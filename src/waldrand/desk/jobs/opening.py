@@ -148,7 +148,7 @@ class Opening:
         opened, known = open_file(path), format_of(path)
         draft = Draft.from_json(opened.settings) if opened.settings else self.blank_draft()
         if opened.asked is not None:
-            draft = replace(draft, settings=opened.asked).with_strength(opened.asked.strength)
+            draft = replace(draft, settings=opened.asked, own_frame=opened.own_frame).with_strength(opened.asked.strength)
         if opened.picture:
             draft = replace(draft, kind=mask_kind().name)
         own = path if known is not None and known.saved else None

@@ -181,7 +181,7 @@ class Takes:
                 return
             sheet = replace(sheet, mask=None)
             patch = replace(patch, name=part_of, region=region, feather=PART_FEATHER)
-        self.document.edit(sheet.with_layer(patch), worded("keep part of the take") if part else worded("keep take"))
+        self.document.edit(sheet.with_made(patch), worded("keep part of the take") if part else worded("keep take"))
         self.tray.mark_kept()
         self.tray.rest()
 

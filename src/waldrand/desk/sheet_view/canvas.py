@@ -3,21 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap
-from PyQt6.QtWidgets import QGraphicsEllipseItem, QGraphicsLineItem, QGraphicsPathItem, QGraphicsRectItem, QGraphicsScene
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
+from PyQt6.QtWidgets import (
+    QGraphicsEllipseItem,
+    QGraphicsLineItem,
+    QGraphicsPathItem,
+    QGraphicsPixmapItem,
+    QGraphicsRectItem,
+    QGraphicsScene,
+)
 
+from ...core.picture.warped import Corners, corners_of
+from ...core.values.brought import PLAIN
 from ...core.values.dividing import draggable
 from ...core.values.frame import Rect
+from ...core.values.layers import PictureLayer
 from ...core.values.masks import Mask
 from ...core.values.outline import Outline
 from ...core.values.sheet import Sheet
+from ..look.images import to_image
 from ..look.look import Look
 from .brush import Brush
 from .element_item import ElementItem
-from .picture_items import FigureItem, MaskItem, PictureItem
+from .picture_items import HOLD_TINT, FigureItem, MaskItem, PictureItem
 from .selection import Selection
 from .wipe import Wipe
 
@@ -36,17 +48,20 @@ class Canvas(QGraphicsScene):
         self._sheet = Sheet(16, 16)
         self._items: dict[int, ElementItem] = {}
         self._picture, self._overlay, self.live, self._mask = PictureItem(), PictureItem(), PictureItem(rough=True), MaskItem()
-        self._figure, self.wipe = FigureItem(), Wipe(self)
+        self._figure, self.wipe, self._held = FigureItem(), Wipe(self), MaskItem(HOLD_TINT)
         self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
         self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
-        self._ring = QGraphicsEllipseItem()
+        self._ring, self._moving = QGraphicsEllipseItem(), QGraphicsPixmapItem()
+        self._moving.setTransformationMode(Qt.TransformationMode.SmoothTransformation)
         self._snaps = (QGraphicsLineItem(), QGraphicsLineItem())
         self._hovered: int | None = None
         for z, item in (
             (-20, self._paper),
             (-10, self._picture),
+            (-9, self._moving),
             (-5, self._overlay),
             (-4, self.live),
+            (49, self._held),
             (50, self._mask),
             (55, self._figure),
             (60, self._frame),
@@ -59,7 +74,7 @@ class Canvas(QGraphicsScene):
         ):
             item.setZValue(z)
             self.addItem(item)
-        for item in (self._ring, self._frame, *self._snaps):
+        for item in (self._ring, self._frame, self._moving, *self._snaps):
             item.hide()
         brush.changed.connect(lambda: self.move_ring(self._ring.rect().center()))
 
@@ -95,6 +110,14 @@ class Canvas(QGraphicsScene):
         self.setSceneRect(QRectF(-reach, -reach, sheet.width + 2 * reach, sheet.height + 2 * reach))
         seen = sheet if without is None else sheet.without_layer(without)
         self._picture.show_pixels(seen.flatten() if seen.has_picture else None, sheet.rect)
+
+    def show_changed(self, sheet: Sheet, rect: Rect) -> None:
+        """Shows a sheet of the same size that looks otherwise only in a rectangle."""
+        if self._picture.empty or not sheet.has_picture or 2 * rect.area > sheet.rect.area:
+            self.show_picture(sheet)
+            return
+        self._sheet = sheet
+        self._picture.show_part(sheet.flatten(rect), rect)
 
     def show_elements(
         self,
@@ -156,8 +179,12 @@ class Canvas(QGraphicsScene):
     def show_mask(self, mask: Mask | None, changed: Rect | None = None) -> None:
         self._mask.show_mask(mask, changed)
 
+    def show_held(self, mask: Mask | None) -> None:
+        """What no pass may change."""
+        self._held.show_mask(mask)
+
     def show_outlines(self, shown: bool) -> None:
-        for item in (*self._items.values(), self._mask, self._figure, self._lines):
+        for item in (*self._items.values(), self._mask, self._held, self._figure, self._lines):
             item.setVisible(shown)
 
     def show_bare(self, bare: bool, outlines: bool) -> None:
@@ -177,6 +204,30 @@ class Canvas(QGraphicsScene):
     def frame_rect(self) -> QRectF:
         """The work frame that is shown; empty where none is."""
         return self._frame.rect() if self._frame.isVisible() else QRectF()
+
+    # --- a layer that is just being moved
+
+    def begin_moving(self, sheet: Sheet, layer: PictureLayer) -> None:
+        """From here on a layer is shown where it is being moved to."""
+        self.show_picture(sheet, layer.key)
+        own = layer.changed(finish=replace(layer.finish, corners=None), brought=PLAIN).shown
+        self._moving.setPixmap(QPixmap.fromImage(to_image(own)))
+        self._moving.setOpacity(layer.opacity)
+        self.show_moving(layer.corners)
+        self._moving.show()
+
+    def show_moving(self, corners: Corners) -> None:
+        """Where its corners are just now."""
+        size, way = self._moving.pixmap(), QTransform()
+        own = QPolygonF([QPointF(x, y) for x, y in corners_of(0, 0, size.width(), size.height())])
+        if QTransform.quadToQuad(own, QPolygonF([QPointF(x, y) for x, y in corners]), way):
+            self._moving.setTransform(way)
+
+    def end_moving(self, sheet: Sheet) -> None:
+        """All layers are shown as they are again."""
+        self._moving.hide()
+        self._moving.setPixmap(QPixmap())
+        self.show_picture(sheet)
 
     # --- takes over it
 

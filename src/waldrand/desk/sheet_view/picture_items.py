@@ -15,6 +15,7 @@ from ...core.values.outline import Outline
 from ..look.images import to_image
 
 MASK_TINT = (226, 150, 30)
+HOLD_TINT = (58, 110, 92)
 MASK_FIGURE = (96, 56, 8, 120)
 #: Screen pixels of a picture that are kept as they were drawn.
 MOST_KEPT = 6_000_000
@@ -39,6 +40,21 @@ class PictureItem(QGraphicsItem):
         self._rect = QRectF(rect.x0, rect.y0, rect.width, rect.height)
         self._levels = [] if pixels is None else [to_image(pixels)]
         self.update()
+
+    def show_part(self, pixels: np.ndarray, rect: Rect) -> None:
+        """Shows other pixels (h, w, 3 or 4) uint8 in a part of what is shown, at the picture's own size."""
+        if not self._levels or not rect.area:
+            return
+        image, at = to_image(pixels), QRectF(rect.x0 - self._rect.left(), rect.y0 - self._rect.top(), rect.width, rect.height)
+        for level in self._levels:
+            kx, ky = level.width() / self._rect.width(), level.height() / self._rect.height()
+            painter = QPainter(level)
+            painter.setCompositionMode(QPainter.CompositionMode.CompositionMode_Source)
+            painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
+            small = QRectF(at.left() * kx, at.top() * ky, at.width() * kx, at.height() * ky)
+            painter.drawImage(small, image)
+            painter.end()
+        self.update(QRectF(rect.x0, rect.y0, rect.width, rect.height))
 
     def show_until(self, x: float) -> None:
         """Only what lies left of a sheet coordinate is shown."""
@@ -95,10 +111,11 @@ class PictureItem(QGraphicsItem):
 
 
 class MaskItem(QGraphicsItem):
-    """The mask as an amber tint, tile by tile; only tiles that changed are made anew."""
+    """A mask as a tint, amber where none is said, tile by tile; only tiles that changed are made anew."""
 
-    def __init__(self) -> None:
+    def __init__(self, tint: tuple[int, int, int] = MASK_TINT) -> None:
         super().__init__()
+        self._tint = tint
         self._mask: Mask | None = None
         self._tiles: dict[tuple[int, int], tuple[np.ndarray, QImage]] = {}
         self._rect = QRectF()
@@ -122,7 +139,7 @@ class MaskItem(QGraphicsItem):
         held = self._tiles.get(key)
         if held is None or held[0] is not tile:
             a = (tile.astype(np.uint16) * 150 // 255)[..., None]
-            rgba = np.concatenate([np.broadcast_to(np.array(MASK_TINT, np.uint8), (*tile.shape, 3)), a.astype(np.uint8)], -1)
+            rgba = np.concatenate([np.broadcast_to(np.array(self._tint, np.uint8), (*tile.shape, 3)), a.astype(np.uint8)], -1)
             held = (tile, to_image(rgba))
             self._tiles[key] = held
         return held[1]

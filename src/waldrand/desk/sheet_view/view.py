@@ -5,16 +5,20 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QResizeEvent, QTabletEvent, QWheelEvent
 from PyQt6.QtWidgets import QGraphicsView, QWidget
 
 from ...core.packs import Pack
 from ...core.passes.fitting import fitted_figures
-from ...core.values.belonging import laid_elsewhere
+from ...core.values.differing import changed_rect
 from ...core.values.frame import Rect
+from ...core.values.layers import BOTH, FEEDS
+from ...core.values.masks import Mask
 from ...core.values.outline import Outline
 from ...core.values.sheet import Sheet
+from ...core.values.stacking import group_elsewhere
 from ...core.worded import worded
 from ..document import Document, State
 from ..draft import Draft
@@ -24,6 +28,7 @@ from ..tools.hand import Hand
 from .brush import Brush
 from .canvas import Canvas
 from .laying_out import LayingOut
+from .paints import Paints
 from .selection import Selection
 from .words_on_sheet import WordsOnSheet
 
@@ -36,16 +41,17 @@ PAN, NUDGE, FAR_NUDGE = 40, 1, 10
 
 class SheetView(QGraphicsView):
     """Signals: zoomed(scale), moved() when what is seen lies elsewhere or the hand is done, worded(sentence for the status line),
-    thing_wanted(a point whose thing shall be masked), tool_changed(its name)."""
+    thing_wanted(a point whose thing shall be masked), letters_wanted(a point where lettering shall begin), tool_changed(its name)."""
 
     zoomed = pyqtSignal(float)
     moved = pyqtSignal()
     said = pyqtSignal(str)
     thing_wanted = pyqtSignal(QPointF)
+    letters_wanted = pyqtSignal(QPointF)
     tool_changed = pyqtSignal(str)
 
     def __init__(self, document: Document, look: Look, pack: Pack | None = None) -> None:
-        self.selection, self.brush = Selection(document), Brush()
+        self.selection, self.brush, self.paints = Selection(document), Brush(), Paints()
         self._fitted_for: tuple[Sheet | None, Draft | None, dict[int, Outline]] = None, None, {}
         self.canvas = Canvas(self.selection, self.brush)
         super().__init__(self.canvas)
@@ -66,6 +72,7 @@ class SheetView(QGraphicsView):
         self.setAccessibleName(worded("sheet"))
         self.set_look(look)
         self.selection.changed.connect(self._show_elements)
+        self.selection.changed.connect(self._choose_layer)
         self.laying.said.connect(self.said)
         self.laying.added.connect(self._name_new)
         self.words.left.connect(self.setFocus)
@@ -160,16 +167,19 @@ class SheetView(QGraphicsView):
         self.canvas.show_picture(sheet)
         self.canvas.show_overlay(None, Rect(0, 0, 1, 1))
         self.canvas.show_mask(sheet.mask)
+        self.canvas.show_held(_held(sheet))
         self.canvas.show_frame(None)
         self.fit()
         self.selection.chosen.emit(None)
 
     def _changed(self, before: State, after: State) -> None:
         if before.sheet.layers is not after.sheet.layers or before.sheet.rect != after.sheet.rect:
-            self.canvas.show_picture(after.sheet)
+            self._show_layers(before.sheet, after.sheet)
         if before.sheet.rect != after.sheet.rect:
             # What is half drawn belongs to the sheet as it was.
             self._interrupt()
+        if before.sheet.areas is not after.sheet.areas:
+            self.canvas.show_held(_held(after.sheet))
         if before.sheet.mask is not after.sheet.mask:
             self.canvas.show_mask(after.sheet.mask)
         elements = before.sheet.elements is not after.sheet.elements or before.sheet.divisions is not after.sheet.divisions
@@ -178,6 +188,26 @@ class SheetView(QGraphicsView):
                 # What the hand held may be gone.
                 self._interrupt()
             self._show_elements()
+
+    def as_shown(self, sheet: Sheet) -> Sheet:
+        """With a layer that only feeds passes, while it is chosen: who paints on it has to see it."""
+        key = self.selection.layer
+        if key is None or not sheet.has_layer(key) or sheet.layer(key).role != FEEDS:
+            return sheet
+        return sheet.with_layer(sheet.layer(key).changed(role=BOTH))
+
+    def _show_layers(self, before: Sheet, after: Sheet) -> None:
+        shown = self.as_shown(after)
+        if before.rect != after.rect or shown is not after:
+            self.canvas.show_picture(shown)
+        else:
+            self.canvas.show_changed(shown, changed_rect(before, after))
+
+    def _choose_layer(self) -> None:
+        """A layer that only feeds comes and goes with its choice."""
+        sheet = self.document.sheet
+        if any(x.role == FEEDS for x in sheet.layers):
+            self.canvas.show_picture(self.as_shown(sheet))
 
     def _interrupt(self) -> None:
         self._pressed = self._wiping = False
@@ -285,9 +315,17 @@ class SheetView(QGraphicsView):
         elif self.selection.layer is not None:
             sheet, key = self.document.sheet, self.selection.layer
             what = worded("move “{0}”", sheet.layer(key).name)
-            self.document.edit(laid_elsewhere(sheet, key, dx * step, dy * step), what, f"nudge layer {key}")
+            self.document.edit(group_elsewhere(sheet, key, dx * step, dy * step), what, f"nudge layer {key}")
         else:
             self.pan(-PAN * dx, -PAN * dy)
+
+
+def _held(sheet: Sheet) -> Mask | None:
+    """All that kept masks hold, as one mask."""
+    held = [a.mask for a in sheet.areas if a.hold]
+    if len(held) < 2:
+        return held[0] if held else None
+    return Mask.from_array(np.maximum.reduce([m.read() for m in held]))
 
 
 def _nudge(document: Document, keys: Sequence[int], dx: int, dy: int) -> None:

@@ -10,16 +10,17 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QMouseEvent
 
 from ...core.refused import Refused
-from ...core.values.belonging import laid_elsewhere
 from ...core.values.dividing import draggable, move_line
 from ...core.values.division import Axis, Division
 from ...core.values.element import Element
 from ...core.values.outline import Box
 from ...core.values.shaping import rotated, snap
 from ...core.values.sheet import Sheet
+from ...core.values.stacking import group_elsewhere
 from ...core.worded import worded
 from ..sheet_view.element_item import HANDLES
 from .hand import LEAST_BOX, SNAP, Hand, UnderHand, held
+from .transforming import LayerCorners
 
 
 class Arrange(Hand):
@@ -41,6 +42,10 @@ class Arrange(Hand):
         self._line: tuple[Division, Axis, int] | None = None
         self._layer: Sheet | None = None
         self._stroke = 0
+        self._corners = LayerCorners(view)
+
+    def corners(self) -> list[tuple[float, float]]:
+        return self._corners.handles()
 
     def line_at(self, p: QPointF) -> tuple[Division, Axis, int] | None:
         """The dividing line under a point: its division, whether it divides across or down, which."""
@@ -60,6 +65,9 @@ class Arrange(Hand):
         v = self.view
         self._from, self._what = p, ""
         self._stroke += 1
+        if self._corners.take(p):
+            self._what = "corners"
+            return
         item = v.canvas.leading_item()
         if item is not None:
             if item.gauge is not None and item.gauge_rect().adjusted(-self.reach(5), -self.reach(6), self.reach(5), self.reach(6)).contains(
@@ -108,7 +116,7 @@ class Arrange(Hand):
         v.canvas.hover(under)
         if item is not None and item.gauge is not None and item.gauge_rect().contains(p):
             v.show_cursor(shape.SizeVerCursor)
-        elif v.canvas.handle_at(p) is not None or (item is not None and item.turn_rect().contains(p)):
+        elif self._corners.at(p) is not None or v.canvas.handle_at(p) is not None or (item is not None and item.turn_rect().contains(p)):
             v.show_cursor(shape.SizeAllCursor)
         elif line is not None:
             v.show_cursor(shape.SplitHCursor if line[1] == "across" else shape.SplitVCursor)
@@ -127,10 +135,15 @@ class Arrange(Hand):
             )
 
     def put_down(self) -> None:
+        self._corners.put_down()
         self._what, self._before, self._line, self._layer = "", {}, None, None
         self.view.canvas.show_snap(None, None)
 
     def drag(self, p: QPointF, event: QMouseEvent) -> None:
+        if self._what == "corners":
+            ctrl, shift = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.ShiftModifier
+            self._corners.drag(p, held(event, shift), held(event, ctrl))
+            return
         if not all(map(self.document.sheet.has_element, self._before)):
             # Deleted or undone while it was held.
             self.put_down()
@@ -160,7 +173,7 @@ class Arrange(Hand):
         if key is None or start is None or not self.document.sheet.has_layer(key):
             self.put_down()
             return
-        new = laid_elsewhere(start, key, dx, dy)
+        new = group_elsewhere(start, key, dx, dy)
         self.document.edit(new, worded("move “{0}”", start.layer(key).name), f"move layer {key} {self._stroke}")
 
     def _move_line(self, p: QPointF) -> None:
@@ -237,6 +250,8 @@ class Arrange(Hand):
         return (out[0], out[1], max(out[2], out[0] + 1), max(out[3], out[1] + 1))
 
     def release(self, p: QPointF, event: QMouseEvent) -> None:
+        if self._what == "corners":
+            self._corners.let_go()
         self.put_down()
 
     def double(self, p: QPointF, event: QMouseEvent) -> None:

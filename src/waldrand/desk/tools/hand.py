@@ -7,10 +7,12 @@ from typing import Protocol
 from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtBoundSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
+from ...core.values.sheet import Sheet
 from ..document import Document
 from ..sheet_view.brush import Brush
 from ..sheet_view.canvas import Canvas
 from ..sheet_view.laying_out import LayingOut
+from ..sheet_view.paints import Paints
 from ..sheet_view.selection import Selection
 from ..sheet_view.words_on_sheet import WordsOnSheet
 
@@ -19,16 +21,19 @@ LEAST_BOX, SNAP, CLOSE = 8.0, 7.0, 10.0
 
 
 class UnderHand(Protocol):
-    """The sheet as a tool finds it. said: takes a sentence for the status line; thing_wanted: a point whose thing shall be masked."""
+    """The sheet as a tool finds it. said: takes a sentence for the status line; thing_wanted: a point whose thing shall be masked;
+    letters_wanted: one where lettering shall begin."""
 
     document: Document
     canvas: Canvas
     selection: Selection
     brush: Brush
+    paints: Paints
     laying: LayingOut
     words: WordsOnSheet
     said: pyqtBoundSignal
     thing_wanted: pyqtBoundSignal
+    letters_wanted: pyqtBoundSignal
 
     @property
     def scale_now(self) -> float: ...
@@ -39,15 +44,17 @@ class UnderHand(Protocol):
 
     def set_tool(self, tool: str) -> None: ...
 
+    def as_shown(self, sheet: Sheet) -> Sheet: ...
+
 
 class Hand:
     """A tool in the hand. Points are sheet coordinates; `event` tells which keys are held.
 
     name: in settings; title, shortcut, tip: in the window; sign: of a file in data/signs, its own name where none is said; group: what
     it works on; hint: what press, drag and held keys do. draws: whether it draws outlines; has_brush: whether it has the round brush;
-    paints_mask: whether it paints the mask; shows_handles: whether the chosen element shows its own; shows_strip: whether what is said
-    of it is shown beside it, which would be in the way of a hand that draws; shows_frame: whether the work frame is shown whatever the
-    pass.
+    paints_mask: whether it paints the mask; has_paints: whether it lays colours; takes_alike: whether it takes what is of like colour;
+    shows_handles: whether the chosen element shows its own; shows_strip: whether what is said of it is shown beside it, which would be
+    in the way of a hand that draws; shows_frame: whether the work frame is shown whatever the pass.
     """
 
     name: str
@@ -58,7 +65,7 @@ class Hand:
     group: str = "outlines"
     hint: str = ""
     cursor = Qt.CursorShape.CrossCursor
-    draws = has_brush = paints_mask = shows_strip = shows_frame = False
+    draws = has_brush = paints_mask = has_paints = takes_alike = shows_strip = shows_frame = False
     shows_handles = True
 
     def __init__(self, view: UnderHand) -> None:

@@ -8,8 +8,8 @@ from pathlib import Path
 import numpy as np
 from PIL import Image, ImageDraw, ImageFont
 
-from ..refused import Refused
-from ..worded import worded
+from ..core.refused import Refused
+from ..core.worded import worded
 
 #: The most pixels that a lettering may have.
 MOST_PIXELS = 100_000_000

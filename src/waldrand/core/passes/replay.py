@@ -1,0 +1,97 @@
+"""What was done to one sheet, pass after pass, done to another picture."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+from ..packs import Pack
+from ..refused import Refused
+from ..values.belonging import belonging
+from ..values.frame import Rect
+from ..values.layers import Layer, Patch
+from ..values.resize import framed, scaled
+from ..values.sheet import Sheet
+from ..worded import worded
+from .kinds import kind_of
+from .plan import plan
+from .recipe import request_from_json, sheet_before
+from .request import Request
+from .run import Watch, run_take
+
+
+@dataclass(frozen=True, eq=False)
+class Step:
+    """A pass of the old sheet: which number it has there, counted from 1, its patch, and whether it can be done to another picture."""
+
+    number: int
+    patch: Patch
+    fits: bool
+
+    @property
+    def title(self) -> str:
+        recipe: dict[str, Any] = self.patch.recipe or {}
+        words = recipe.get("words") or self.patch.name
+        return f"{self.number}. {kind_of(str(recipe.get('kind', ''))).title}: {words}"
+
+
+def chain(sheet: Sheet) -> list[Step]:
+    """The passes of a sheet, in the order in which they lie. What began from nothing would cover another picture, and is left out."""
+    made = [x for x in sheet.layers if isinstance(x, Patch) and x.visible and x.recipe is not None]
+    return [Step(i, x, (x.recipe or {}).get("start") is not None) for i, x in enumerate(made, 1)]
+
+
+def _ground(sheet: Sheet) -> Rect:
+    """Where the picture lay that the sheet was begun with."""
+    own: list[Layer] = [x for x in sheet.layers if x.recipe is None and x.visible]
+    first = next((x for x in sheet.layers if isinstance(x, Patch) and (x.recipe or {}).get("start") is None), None)
+    if first is not None:
+        return first.frame
+    return own[0].bounds if own else sheet.rect
+
+
+def replayed(source: Sheet, target: Sheet, pack: Pack, without: Collection[int] = (), watch: Watch | None = None) -> Iterator[Sheet]:
+    """A sheet with a picture, after each pass of another sheet was done to it: masks, outlines and frames scaled to its size, seeds and
+    settings kept, room given where the other sheet was extended. without: numbers of passes that are left out.
+
+    Raises:
+        Refused: there is nothing to replay, a number is none, or a pass cannot run on this picture.
+        Stopped: no more was wanted.
+    """
+    steps = chain(source)
+    unknown = [n for n in without if not 1 <= n <= len(steps)]
+    if unknown:
+        raise Refused(worded("There is no pass {0}: this sheet has {1}.", unknown[0], len(steps)))
+    todo = [s for s in steps if s.fits and s.number not in without]
+    if not todo:
+        raise Refused(worded("There is no pass to be replayed: all began from nothing, or are left out."))
+    ground = _ground(source)
+    kx, ky = target.width / max(1, ground.width), target.height / max(1, ground.height)
+    whole = Rect(*(round(v) for v in (-ground.x0 * kx, -ground.y0 * ky, (source.width - ground.x0) * kx, (source.height - ground.y0) * ky)))
+    sheet = framed(target, whole) if whole != target.rect else target
+    for step in todo:
+        sheet = _done(sheet, step.patch, source, pack, watch)
+        yield sheet
+
+
+def _done(sheet: Sheet, patch: Patch, source: Sheet, pack: Pack, watch: Watch | None) -> Sheet:
+    recipe: dict[str, Any] = patch.recipe or {}
+    before = scaled(sheet_before(recipe, source.width, source.height, ()), sheet.width, sheet.height)
+    before = replace(before, layers=sheet.layers, origin=sheet.origin, scale=sheet.scale, last_key=sheet.last_key)
+    request = _scaled_request(request_from_json(recipe), sheet.width / source.width, sheet.height / source.height)
+    take = run_take(plan(before, request, pack), pack, request.settings.seed, watch)
+    key = sheet.next_key()
+    k = (sheet.width * sheet.height / (source.width * source.height)) ** 0.5
+    own = take.to_patch(key, patch.name)
+    own = replace(own, grow=patch.grow * k, feather=patch.feather * k, opacity=patch.opacity, blend=patch.blend)
+    return belonging(sheet.with_layer(own), key, patch.brought.match, patch.brought.seamless)
+
+
+def _scaled_request(request: Request, kx: float, ky: float) -> Request:
+    def box(edges: tuple[int, int, int, int]) -> tuple[int, int, int, int]:
+        return round(edges[0] * kx), round(edges[1] * ky), round(edges[2] * kx), round(edges[3] * ky)
+
+    more = {name: box(v) if name == "part" and v is not None else v for name, v in request.more}
+    own = None if request.own_frame is None else box(request.own_frame)
+    return replace(request, own_frame=own, more=tuple(more.items()))
