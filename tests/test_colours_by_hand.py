@@ -151,9 +151,9 @@ def test_a_layer_that_only_feeds_is_seen_while_it_is_chosen(desk):
     strip.role.activated.emit(strip.role.currentIndex())
     assert top(desk).role == FEEDS
     assert seen(desk, 90, 60) != GOLD
-    assert desk.view.as_shown(desk.document.sheet).flatten()[60, 90, :3].tolist() == list(GOLD)
+    assert desk.view.layers.as_shown(desk.document.sheet).flatten()[60, 90, :3].tolist() == list(GOLD)
     desk.view.selection.choose_layer(None)
-    assert desk.view.as_shown(desk.document.sheet) is desk.document.sheet
+    assert desk.view.layers.as_shown(desk.document.sheet) is desk.document.sheet
     desk.view.selection.choose_layer(layer)
 
 

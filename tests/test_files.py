@@ -139,7 +139,8 @@ def test_groups_opacity_and_hidden_layers_of_other_programs(tmp_path):
     back = open_sheet(path)
     assert back.sheet.flatten()[5, 8].tolist() == [200, 0, 0, 128]
     assert back.sheet.flatten()[0, 0, 3] == 0
-    assert any("blended" in n for n in back.notes)
+    assert [(x.visible, x.blend) for x in back.sheet.layers] == [(False, "multiply"), (True, "normal")]
+    assert not any("blend" in n for n in back.notes)
 
 
 @given(cut=st.floats(0, 1), flip=st.integers(0, 10**6))

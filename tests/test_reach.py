@@ -30,6 +30,7 @@ from PyQt6.QtWidgets import (
 from waldrand.core.worded import speak, worded
 from waldrand.desk.settings_page import SettingsPage
 from waldrand.desk.tongue import speak_as
+from waldrand.files.typefaces import families, styles
 
 
 def cut_off(window: QWidget) -> list[str]:
@@ -100,6 +101,8 @@ def said_in_english(top: QWidget) -> list[str]:
         if hasattr(top, "document")
         else set()
     )
+    # Typefaces have names of their own.
+    own |= {name for family in families() for name in (family, *styles(family))}
     listed = [t for w in top.findChildren(QWidget) for t in texts_of(w)]
     listed += [t for a in top.findChildren(QAction) for t in (a.text(), a.toolTip())]
     plain = (t.replace("&", "").strip() for t in listed)

@@ -19,6 +19,7 @@ from .core.values.masks import Mask
 from .core.values.outline import Outline
 from .core.values.shaping import drawn
 from .core.values.sheet import Sheet
+from .demo_day import NAMES, run_day
 from .files.contact import contact_sheet
 from .files.layout import Layout, read_layout
 from .files.openraster import save_sheet
@@ -52,13 +53,13 @@ def load_demo() -> Demo:
 def output_names(demo: Demo) -> list[str]:
     """The files `run_demo` writes."""
     first = demo.layout.settings.seed
-    return [*(f"take-{first + i}.png" for i in range(demo.takes)), "contact-sheet.png", "moth-night.png", "moth-night.ora"]
+    return [*(f"take-{first + i}.png" for i in range(demo.takes)), "contact-sheet.png", "moth-night.png", "moth-night.ora", *NAMES]
 
 
 def run_demo(
     demo: Demo, pack: Pack, out: Path, progress: Progress | None = None, stop: Event | None = None, say: Callable[[str], None] = print
 ) -> Sheet:
-    """Composes the takes, keeps one, inpaints, keeps that, saves everything in `out`; returns the sheet."""
+    """Composes the takes, keeps one, inpaints, keeps that, and goes on with it; saves everything in `out`; returns the sheet."""
     sheet, settings = demo.layout.sheet, demo.layout.settings
     compose = plan(sheet, Request("compose", settings), pack)
     for line in compose.sentences:
@@ -80,4 +81,4 @@ def run_demo(
     write_png(out / "moth-night.png", done.flatten(), picture_recipe(done))
     save_sheet(out / "moth-night.ora", done)
     say("moth-night.png, moth-night.ora, contact-sheet.png")
-    return done
+    return run_day(done, settings, pack, out, progress, stop, say)

@@ -26,6 +26,7 @@ from .jobs.areas import Areas
 from .jobs.arranging import Arranging
 from .jobs.aside import Aside
 from .jobs.beside import Beside
+from .jobs.colouring import Colouring
 from .jobs.cutting import Cutting
 from .jobs.filed import FiledTakes
 from .jobs.layering import Layering
@@ -42,6 +43,7 @@ from .jobs.series import Series
 from .jobs.sizing import Sizing
 from .jobs.takes import Takes
 from .jobs.uniting import Uniting
+from .jobs.writing import Writing
 from .look.look import Look
 from .preferences import recent_files
 from .sheet_view.view import SheetView
@@ -75,6 +77,7 @@ class Bench:
         acting = document, self.view, dialogs, self.say
         self.arranging, self.outlines, self.maps, self.sizing = Arranging(*acting), Outlines(*acting), Maps(*acting), Sizing(*acting)
         self.cutting, self.layering, self.areas = Cutting(*acting), Layering(*acting), Areas(*acting)
+        self.colouring, self.writing = Colouring(*acting), Writing(self.layering)
         filed = FiledTakes(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
         self.aside = Aside(document, dialogs, self.say, filed)
         self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside, self.beside)
@@ -83,7 +86,7 @@ class Bench:
         self.live = Live(document, pack, self.view, self.tray, self.runner)
         self.live.said.connect(self.say)
         self.strip = ElementStrip(document, self.view, pack)
-        self.layer_strip = LayerStrip(document, self.view, self.layering)
+        self.layer_strip = LayerStrip(document, self.view, self.layering, self.writing)
         self.several_strip = SeveralStrip(document, self.view, self.arranging.align, self.arranging.delete)
         self.start = StartPage(document, self.view, recent_files)
         self.start.demo_wanted.connect(self.opening.open_demo)
@@ -98,7 +101,7 @@ class Bench:
         self.passes.about_wanted.connect(self.show_about)
         self.view.said.connect(self.say)
         self.view.thing_wanted.connect(self.seeing.mask_thing)
-        self.view.letters_wanted.connect(self.layering.new_letters)
+        self.view.letters_wanted.connect(self.writing.new_letters)
         self.elements.areas.switched.connect(self.areas.switch)
         self.elements.areas.used.connect(self.areas.use)
         self.elements.areas.renamed.connect(self.areas.rename)

@@ -114,12 +114,12 @@ def outline_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
 
 
 def layer_menu(b: Bench) -> tuple[Entry, ...]:
-    y = b.layering
+    y, c = b.layering, b.colouring
     return (
-        ("New layer of colours", y.new_colours, "Ctrl+Shift+N"),
-        ("Fill with the colour", y.fill_with_colour, "Shift+Backspace"),
-        ("Fill with coloured noise…", y.fill_with_noise, "Ctrl+Shift+Backspace"),
-        ("New lettering…", y.new_letters),
+        ("New layer of colours", c.new_colours, "Ctrl+Shift+N"),
+        ("Fill with the colour", c.fill_with_colour, "Shift+Backspace"),
+        ("Fill with coloured noise…", c.fill_with_noise, "Ctrl+Shift+Backspace"),
+        ("New lettering…", b.writing.new_letters),
         None,
         ("Merge with the layer below", y.merge_down, "Ctrl+Shift+D"),
         ("Group…", y.group, "Ctrl+G"),

@@ -28,6 +28,7 @@ from ...core.values.layers import BOTH, FEEDS, SEEN, Layer
 from ...core.worded import worded
 from ..document import Document
 from ..jobs.layering import Layering
+from ..jobs.writing import Writing
 from ..look.look import Look
 from ..sheet_view.view import SheetView
 from .floating import Floating
@@ -42,9 +43,9 @@ class LayerStrip(Floating):
     """A layer: its name, shown or hidden, lower or higher, a twin; its edge and how it joins, without computing it again; its place,
     light and letters."""
 
-    def __init__(self, document: Document, view: SheetView, layering: Layering) -> None:
+    def __init__(self, document: Document, view: SheetView, layering: Layering, writing: Writing) -> None:
         super().__init__(view)
-        self.document, self.layering = document, layering
+        self.document, self.layering, self.writing = document, layering, writing
         self._looked: tuple[Layer | None, Rect] = None, Rect(0, 0, 1, 1)
         self._seam_of: tuple[tuple[Layer, ...], int] = (), -1
         self.setFixedWidth(WIDTH)
@@ -178,7 +179,7 @@ class LayerStrip(Floating):
         self.place_part.wanted_back.connect(self.layering.as_it_was)
         self.light_part.adjusted.connect(self.layering.adjust)
         self.light_part.within.connect(self.layering.adjust_within_mask)
-        self.letters_part.said.connect(self.layering.set_letters)
+        self.letters_part.said.connect(self.writing.set_letters)
         self.farther.clicked.connect(lambda _: self._move(-1))
         self.nearer.clicked.connect(lambda _: self._move(1))
         self.copy.clicked.connect(self._duplicate)

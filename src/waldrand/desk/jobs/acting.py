@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from ...core.refused import Refused
 from ...core.values.element import Element
+from ...core.values.layers import Layer
 from ...core.values.outline import Outline
 from ...core.values.sheet import Sheet
 from ...core.worded import worded
@@ -20,6 +21,11 @@ class Acting:
 
     def __init__(self, document: Document, view: SheetView, dialogs: Callable[[], Dialogs], say: Callable[[str], None]) -> None:
         self.document, self.view, self._dialogs, self.say = document, view, dialogs, say
+
+    @property
+    def acting(self) -> tuple[Document, SheetView, Callable[[], Dialogs], Callable[[str], None]]:
+        """What another one that acts on the same needs."""
+        return self.document, self.view, self._dialogs, self.say
 
     @property
     def chosen(self) -> list[Element]:
@@ -52,6 +58,11 @@ class Acting:
             self.say(str(error))
             return False
         return True
+
+    def _add_layer(self, layer: Layer, what: str) -> None:
+        """A new layer on top, chosen."""
+        self.document.edit(self.document.sheet.with_layer(layer), what)
+        self.view.selection.choose_layer(layer.key)
 
     def _choose(self, keys: Iterable[int]) -> None:
         self.view.selection.choose(None)

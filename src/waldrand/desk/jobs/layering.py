@@ -1,4 +1,4 @@
-"""What is done to the chosen layer, and with colours and letters on layers of their own."""
+"""What is done to the chosen layer."""
 
 from __future__ import annotations
 
@@ -6,33 +6,22 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
-import numpy as np
-from PyQt6.QtCore import QPointF
-
 from ...core.picture.adjusting import Adjustment
 from ...core.picture.cutting import clean_edge
-from ...core.picture.fills import tinted_noise
 from ...core.picture.paper import without_paper
 from ...core.picture.warped import Corners, corners_of, moved_corners
 from ...core.refused import Refused
 from ...core.values.belonging import rejoined
-from ...core.values.layers import SEEN, Layer, PictureLayer
-from ...core.values.lettering import Lettering, Letters, name_of
+from ...core.values.layers import Layer, PictureLayer
 from ...core.values.masks import Mask
-from ...core.values.paint import PaintLayer
-from ...core.values.shaping import drawn
 from ...core.values.stacking import mask_of_layer, merged_down, on_layer
 from ...core.worded import worded
-from ...files.typefaces import draw_letters
 from ..tools.transforming import as_picture, set_corners
 from .acting import Acting
 
-#: The size of new letters, in shares of the sheet's height.
-LETTERS = 0.1
-
 
 class Layering(Acting):
-    """Every act is one undoable edit of the chosen layer, or adds one."""
+    """Every act is one undoable edit of the chosen layer."""
 
     @property
     def layer(self) -> Layer | None:
@@ -43,63 +32,10 @@ class Layering(Acting):
             return None
         return sheet.layer(key)
 
-    def _change(self, layer: Layer, what: str, merge: str = "") -> None:
+    def change(self, layer: Layer, what: str, merge: str = "") -> None:
         """The layer as it is now, brought to what lies below it by as much as before."""
         sheet = self.document.sheet.with_layer(layer)
         self.document.edit(rejoined(sheet, layer.key, layer.brought_by), what, merge)
-
-    def _add_layer(self, layer: Layer, what: str) -> None:
-        self.document.edit(self.document.sheet.with_layer(layer), what)
-        self.view.selection.choose_layer(layer.key)
-
-    # --- colours
-
-    def new_colours(self) -> None:
-        """An empty layer to paint on."""
-        sheet = self.document.sheet
-        n = sum(isinstance(x, PaintLayer) for x in sheet.layers) + 1
-        layer = PaintLayer(sheet.next_key(), worded("colours {0}", n), sheet.width, sheet.height)
-        self._add_layer(layer, worded("new layer of colours"))
-        self.view.set_tool("paint")
-
-    def _area(self) -> np.ndarray | None:
-        """The chosen outlines, else the mask, (H, W) uint8; None, saying so, where there is neither."""
-        sheet = self.document.sheet
-        if self.chosen:
-            return np.maximum.reduce([drawn(e.outline, sheet.rect) for e in self.chosen])
-        if sheet.mask is None or sheet.mask.empty:
-            self.say(worded("Choose an outline or paint a mask first: that is what gets the colour."))
-            return None
-        return sheet.mask.read()
-
-    def fill_with_colour(self) -> None:
-        """The chosen outlines, or the mask, in the colour in the hand."""
-        grey = self._area()
-        if grey is not None:
-            self._lay(grey, self.view.paints.colour, worded("fill with colour"))
-
-    def fill_with_noise(self) -> None:
-        """The same with seeded noise round that colour: at low strength a pass turns it into things."""
-        grey = self._area()
-        asked = worded("How much: 0 the colour alone, 1 as wild as can be")
-        amount = None if grey is None else self._dialogs().number(worded("Coloured noise"), asked, 0.5, 0, 1)
-        if grey is None or amount is None:
-            return
-        noise = tinted_noise(grey.shape, self.view.paints.colour, 0.0, amount, self.document.draft.settings.seed)
-        self._lay(grey, noise, worded("coloured noise"))
-
-    def _lay(self, grey: np.ndarray, colour: tuple[int, int, int] | np.ndarray, what: str) -> None:
-        sheet = self.document.sheet
-        found = next((x for x in reversed(sheet.layers) if x.key == self.view.selection.layer or x is sheet.layers[-1]), None)
-        layer = found if isinstance(found, PaintLayer) else PaintLayer(sheet.next_key(), what, sheet.width, sheet.height)
-        made = layer.painted(sheet.rect.moved(-layer.x, -layer.y), grey, colour)
-        keys = self.view.selection.keys
-        self.document.edit(sheet.with_layer(made), what)
-        self.view.paints.used()
-        if not keys:
-            self.view.selection.choose_layer(made.key)
-
-    # --- the chosen layer
 
     def merge_down(self) -> None:
         layer = self.layer
@@ -152,7 +88,7 @@ class Layering(Acting):
             self.say(worded("“{0}” cannot be changed so.", layer.name))
             return
         values: dict[str, Any] = {name: make(own) for name, make in made.items()}
-        self._change(own.changed(finish=replace(own.finished, **values)), what, merge)
+        self.change(own.changed(finish=replace(own.finished, **values)), what, merge)
 
     def adjust(self, adjustment: Adjustment) -> None:
         """Other light and colours."""
@@ -171,13 +107,13 @@ class Layering(Acting):
         """Opacity, blending, or what it is used as."""
         layer = self.layer
         if layer is not None and getattr(layer, name) != value:
-            self._change(layer.changed(**{name: value}), worded("{0} of “{1}”", worded(name), layer.name), merge)
+            self.change(layer.changed(**{name: value}), worded("{0} of “{1}”", worded(name), layer.name), merge)
 
     def clean_edge(self) -> None:
         """The soft edge of a cut-out takes the colour of what is solid, so that no fringe of what lay behind is left."""
         layer = self.layer
         if isinstance(layer, PictureLayer):
-            self._change(replace(layer, pixels=clean_edge(layer.pixels)), worded("clean edge of “{0}”", layer.name))
+            self.change(replace(layer, pixels=clean_edge(layer.pixels)), worded("clean edge of “{0}”", layer.name))
         elif layer is not None:
             self.say(worded("“{0}” has no edge of its own that could be cleaned.", layer.name))
 
@@ -189,7 +125,7 @@ class Layering(Acting):
                 self.say(worded("Choose the layer of a photographed sketch."))
             return
         try:
-            self._change(replace(layer, pixels=without_paper(layer.pixels)), worded("paper of “{0}” removed", layer.name))
+            self.change(replace(layer, pixels=without_paper(layer.pixels)), worded("paper of “{0}” removed", layer.name))
         except Refused as error:
             self.say(str(error))
 
@@ -225,41 +161,4 @@ class Layering(Acting):
         asked = worded("Its name; the same for several puts them together, none takes it out")
         name = self._dialogs().words(worded("Group of “{0}”", layer.name), asked, layer.group)
         if name is not None and name.strip() != layer.group:
-            self._change(layer.changed(group=name.strip()), worded("group of “{0}”", layer.name))
-
-    # --- letters
-
-    def new_letters(self, at: QPointF | None = None) -> None:
-        """Lettering whose words are asked for, at a point of the sheet or in its middle."""
-        words = self._dialogs().words(worded("Lettering"), worded("What shall it say?"))
-        if not words or not words.strip():
-            return
-        sheet, paints = self.document.sheet, self.view.paints
-        colour = "#{:02x}{:02x}{:02x}".format(*paints.colour)
-        says = Letters(words.strip(), size=float(max(8, round(LETTERS * sheet.height))), colour=colour)
-        made = self._drawn(says)
-        if made is None:
-            return
-        h, w = made.shape[:2]
-        x, y = (round(at.x()), round(at.y() - h / 2)) if at is not None else ((sheet.width - w) // 2, (sheet.height - h) // 2)
-        layer = Lettering(sheet.next_key(), name_of(says), made, x, y, says=says, role=SEEN)
-        self._add_layer(layer, worded("lettering"))
-        self.view.set_tool("arrange")
-
-    def set_letters(self, says: Letters) -> None:
-        """Other words or looks of the chosen lettering."""
-        layer = self.layer
-        if isinstance(layer, Lettering) and says != layer.says:
-            made = self._drawn(says)
-            if made is not None:
-                self._change(layer.drawn(says, made), worded("letters of “{0}”", layer.name), f"letters {layer.key}")
-
-    def _drawn(self, says: Letters) -> np.ndarray | None:
-        try:
-            made, note = draw_letters(says)
-        except Refused as error:
-            self.say(str(error))
-            return None
-        if note:
-            self.say(note)
-        return made
+            self.change(layer.changed(group=name.strip()), worded("group of “{0}”", layer.name))

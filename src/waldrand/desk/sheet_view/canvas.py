@@ -3,34 +3,29 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap, QPolygonF, QTransform
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPixmap
 from PyQt6.QtWidgets import (
     QGraphicsEllipseItem,
-    QGraphicsLineItem,
     QGraphicsPathItem,
-    QGraphicsPixmapItem,
     QGraphicsRectItem,
     QGraphicsScene,
 )
 
-from ...core.picture.warped import Corners, corners_of
-from ...core.values.brought import PLAIN
 from ...core.values.dividing import draggable
 from ...core.values.frame import Rect
-from ...core.values.layers import PictureLayer
 from ...core.values.masks import Mask
 from ...core.values.outline import Outline
 from ...core.values.sheet import Sheet
-from ..look.images import to_image
 from ..look.look import Look
 from .brush import Brush
 from .element_item import ElementItem
+from .moving_layer import MovingLayer
 from .picture_items import HOLD_TINT, FigureItem, MaskItem, PictureItem
 from .selection import Selection
+from .snap_lines import SnapLines
 from .wipe import Wipe
 
 #: Screen pixels of a corner's dot.
@@ -45,20 +40,17 @@ class Canvas(QGraphicsScene):
     def __init__(self, selection: Selection, brush: Brush) -> None:
         super().__init__()
         self._selection, self._brush = selection, brush
-        self._sheet = Sheet(16, 16)
+        self.sheet = Sheet(16, 16)
         self._items: dict[int, ElementItem] = {}
         self._picture, self._overlay, self.live, self._mask = PictureItem(), PictureItem(), PictureItem(rough=True), MaskItem()
         self._figure, self.wipe, self._held = FigureItem(), Wipe(self), MaskItem(HOLD_TINT)
         self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
         self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
-        self._ring, self._moving = QGraphicsEllipseItem(), QGraphicsPixmapItem()
-        self._moving.setTransformationMode(Qt.TransformationMode.SmoothTransformation)
-        self._snaps = (QGraphicsLineItem(), QGraphicsLineItem())
+        self._ring, self.moving, self.snaps = QGraphicsEllipseItem(), MovingLayer(self), SnapLines(self, lambda: self.sheet)
         self._hovered: int | None = None
         for z, item in (
             (-20, self._paper),
             (-10, self._picture),
-            (-9, self._moving),
             (-5, self._overlay),
             (-4, self.live),
             (49, self._held),
@@ -69,12 +61,10 @@ class Canvas(QGraphicsScene):
             (4000, self._corners),
             (5000, self._draft),
             (5001, self._ring),
-            (5002, self._snaps[0]),
-            (5002, self._snaps[1]),
         ):
             item.setZValue(z)
             self.addItem(item)
-        for item in (self._ring, self._frame, self._moving, *self._snaps):
+        for item in (self._ring, self._frame):
             item.hide()
         brush.changed.connect(lambda: self.move_ring(self._ring.rect().center()))
 
@@ -89,8 +79,6 @@ class Canvas(QGraphicsScene):
         self._paper.setPen(QPen(Qt.PenStyle.NoPen))
         for item, colour, width, style in (
             (self._frame, look.accent, 1.5, Qt.PenStyle.DashLine),
-            (self._snaps[0], look.accent, 1.2, Qt.PenStyle.SolidLine),
-            (self._snaps[1], look.accent, 1.2, Qt.PenStyle.SolidLine),
             (self._draft, "#fffaf0", 2.0, Qt.PenStyle.DashLine),
             (self._lines, look.accent, 2.4, Qt.PenStyle.DotLine),
             (self._corners, "#2f2a24", 1.4, Qt.PenStyle.SolidLine),
@@ -99,12 +87,13 @@ class Canvas(QGraphicsScene):
             pen.setCosmetic(True)
             item.setPen(pen)
         self._corners.setBrush(QColor("#fffaf0"))
+        self.snaps.set_colour(look.accent)
 
     # --- the sheet
 
     def show_picture(self, sheet: Sheet, without: int | None = None) -> None:
         """Shows a sheet's layers, one of them left out by its key."""
-        self._sheet = sheet
+        self.sheet = sheet
         self._paper.setRect(0, 0, sheet.width, sheet.height)
         reach = max(sheet.width, sheet.height)
         self.setSceneRect(QRectF(-reach, -reach, sheet.width + 2 * reach, sheet.height + 2 * reach))
@@ -116,7 +105,7 @@ class Canvas(QGraphicsScene):
         if self._picture.empty or not sheet.has_picture or 2 * rect.area > sheet.rect.area:
             self.show_picture(sheet)
             return
-        self._sheet = sheet
+        self.sheet = sheet
         self._picture.show_part(sheet.flatten(rect), rect)
 
     def show_elements(
@@ -128,7 +117,7 @@ class Canvas(QGraphicsScene):
         handles: bool,
     ) -> None:
         """scale: screen pixels per sheet pixel; figures, gauges: by elements' keys; handles: whether the leading one shows its own."""
-        self._sheet = sheet
+        self.sheet = sheet
         for picture in (self._picture, self._overlay, self.live):
             picture.show_at(scale)
         keys = {e.key for e in sheet.elements}
@@ -151,14 +140,14 @@ class Canvas(QGraphicsScene):
         self._show_hatches()
 
     def _show_hatches(self) -> None:
-        over = self._sheet.has_picture or not (self._overlay.empty and self.live.empty)
+        over = self.sheet.has_picture or not (self._overlay.empty and self.live.empty)
         for key, item in self._items.items():
             item.show_plain(over and key != self._hovered)
 
     def _show_lines(self) -> None:
         """The lines between parts that can be dragged."""
         path = QPainterPath()
-        for outer in draggable(self._sheet) if self._sheet.divisions else ():
+        for outer in draggable(self.sheet) if self.sheet.divisions else ():
             for d in outer.within():
                 x0, y0, x1, y1 = d.outline.box
                 for c in d.across[1:-1]:
@@ -205,36 +194,12 @@ class Canvas(QGraphicsScene):
         """The work frame that is shown; empty where none is."""
         return self._frame.rect() if self._frame.isVisible() else QRectF()
 
-    # --- a layer that is just being moved
-
-    def begin_moving(self, sheet: Sheet, layer: PictureLayer) -> None:
-        """From here on a layer is shown where it is being moved to."""
-        self.show_picture(sheet, layer.key)
-        own = layer.changed(finish=replace(layer.finish, corners=None), brought=PLAIN).shown
-        self._moving.setPixmap(QPixmap.fromImage(to_image(own)))
-        self._moving.setOpacity(layer.opacity)
-        self.show_moving(layer.corners)
-        self._moving.show()
-
-    def show_moving(self, corners: Corners) -> None:
-        """Where its corners are just now."""
-        size, way = self._moving.pixmap(), QTransform()
-        own = QPolygonF([QPointF(x, y) for x, y in corners_of(0, 0, size.width(), size.height())])
-        if QTransform.quadToQuad(own, QPolygonF([QPointF(x, y) for x, y in corners]), way):
-            self._moving.setTransform(way)
-
-    def end_moving(self, sheet: Sheet) -> None:
-        """All layers are shown as they are again."""
-        self._moving.hide()
-        self._moving.setPixmap(QPixmap())
-        self.show_picture(sheet)
-
     # --- takes over it
 
     def show_overlay(self, pixels: np.ndarray | None, rect: Rect) -> None:
         """Lays a take or a forming picture over the sheet without changing it."""
         self._overlay.show_pixels(pixels, rect)
-        self.wipe.show(None, rect, (self._sheet.width, self._sheet.height))
+        self.wipe.show(None, rect, (self.sheet.width, self.sheet.height))
         self._show_hatches()
 
     def show_live(self, pixels: np.ndarray | None, rect: Rect) -> None:
@@ -244,9 +209,9 @@ class Canvas(QGraphicsScene):
 
     def show_before(self, before: bool) -> None:
         """Hides what lies over the sheet, or the topmost layer that a pass made when nothing does, while `before`."""
-        made = [x for x in self._sheet.layers if x.recipe is not None and x.visible]
+        made = [x for x in self.sheet.layers if x.recipe is not None and x.visible]
         if self._overlay.empty and made:
-            self.show_picture(self._sheet, made[-1].key if before else None)
+            self.show_picture(self.sheet, made[-1].key if before else None)
         else:
             self._overlay.setVisible(not before)
             self.wipe.hide_beside(before)
@@ -256,25 +221,6 @@ class Canvas(QGraphicsScene):
     def show_draft(self, path: QPainterPath | None) -> None:
         """What is just being drawn."""
         self._draft.setPath(path or QPainterPath())
-
-    def show_snap(self, x: float | None, y: float | None) -> None:
-        """The lines that what is being moved has snapped to."""
-        for line, at in zip(self._snaps, (x, y), strict=True):
-            line.setVisible(at is not None)
-        if x is not None:
-            self._snaps[0].setLine(x, 0, x, self._sheet.height)
-        if y is not None:
-            self._snaps[1].setLine(0, y, self._sheet.width, y)
-
-    def snap_lines(self, without: tuple[int, ...]) -> tuple[list[float], list[float]]:
-        """Upright and level lines to snap to: the sheet's edges, middle and thirds, and all other elements' edges and middles."""
-        xs, ys = ([f * n for f in (0, 1 / 3, 0.5, 2 / 3, 1)] for n in (self._sheet.width, self._sheet.height))
-        for e in self._sheet.elements:
-            if e.key not in without:
-                x0, y0, x1, y1 = e.outline.box
-                xs += [x0, (x0 + x1) / 2, x1]
-                ys += [y0, (y0 + y1) / 2, y1]
-        return xs, ys
 
     def show_ring(self, shown: bool) -> None:
         self._ring.setVisible(shown)
@@ -308,7 +254,7 @@ class Canvas(QGraphicsScene):
 
     def element_at(self, point: QPointF, beneath: bool = False) -> int | None:
         """The key of the nearest element under a sheet point; a chosen one comes first, or with `beneath` the one behind it."""
-        under = [e.key for e in reversed(self._sheet.elements) if e.key in self._items and self._items[e.key].covers(point)]
+        under = [e.key for e in reversed(self.sheet.elements) if e.key in self._items and self._items[e.key].covers(point)]
         if self._selection.selected in under:
             i = under.index(self._selection.selected)
             return under[(i + 1) % len(under)] if beneath else self._selection.selected

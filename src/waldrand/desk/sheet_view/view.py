@@ -12,9 +12,7 @@ from PyQt6.QtWidgets import QGraphicsView, QWidget
 
 from ...core.packs import Pack
 from ...core.passes.fitting import fitted_figures
-from ...core.values.differing import changed_rect
 from ...core.values.frame import Rect
-from ...core.values.layers import BOTH, FEEDS
 from ...core.values.masks import Mask
 from ...core.values.outline import Outline
 from ...core.values.sheet import Sheet
@@ -27,6 +25,7 @@ from ..tools import TOOLS
 from ..tools.hand import Hand
 from .brush import Brush
 from .canvas import Canvas
+from .layers_shown import LayersShown
 from .laying_out import LayingOut
 from .paints import Paints
 from .selection import Selection
@@ -56,7 +55,7 @@ class SheetView(QGraphicsView):
         self.canvas = Canvas(self.selection, self.brush)
         super().__init__(self.canvas)
         self.document, self.pack = document, pack
-        self.laying = LayingOut(document, self.selection)
+        self.laying, self.layers = LayingOut(document, self.selection), LayersShown(document, self.selection, self.canvas)
         self.words = WordsOnSheet(document, pack, self._port, lambda key: self.mapFromScene(self.canvas.label_at(key)))
         self.hands: dict[str, Hand] = {name: make(self) for name, make in TOOLS.items()}
         self.tool = next(iter(self.hands))
@@ -72,7 +71,6 @@ class SheetView(QGraphicsView):
         self.setAccessibleName(worded("sheet"))
         self.set_look(look)
         self.selection.changed.connect(self._show_elements)
-        self.selection.changed.connect(self._choose_layer)
         self.laying.said.connect(self.said)
         self.laying.added.connect(self._name_new)
         self.words.left.connect(self.setFocus)
@@ -174,7 +172,7 @@ class SheetView(QGraphicsView):
 
     def _changed(self, before: State, after: State) -> None:
         if before.sheet.layers is not after.sheet.layers or before.sheet.rect != after.sheet.rect:
-            self._show_layers(before.sheet, after.sheet)
+            self.layers.show_change(before.sheet, after.sheet)
         if before.sheet.rect != after.sheet.rect:
             # What is half drawn belongs to the sheet as it was.
             self._interrupt()
@@ -188,26 +186,6 @@ class SheetView(QGraphicsView):
                 # What the hand held may be gone.
                 self._interrupt()
             self._show_elements()
-
-    def as_shown(self, sheet: Sheet) -> Sheet:
-        """With a layer that only feeds passes, while it is chosen: who paints on it has to see it."""
-        key = self.selection.layer
-        if key is None or not sheet.has_layer(key) or sheet.layer(key).role != FEEDS:
-            return sheet
-        return sheet.with_layer(sheet.layer(key).changed(role=BOTH))
-
-    def _show_layers(self, before: Sheet, after: Sheet) -> None:
-        shown = self.as_shown(after)
-        if before.rect != after.rect or shown is not after:
-            self.canvas.show_picture(shown)
-        else:
-            self.canvas.show_changed(shown, changed_rect(before, after))
-
-    def _choose_layer(self) -> None:
-        """A layer that only feeds comes and goes with its choice."""
-        sheet = self.document.sheet
-        if any(x.role == FEEDS for x in sheet.layers):
-            self.canvas.show_picture(self.as_shown(sheet))
 
     def _interrupt(self) -> None:
         self._pressed = self._wiping = False

@@ -137,7 +137,7 @@ class Arrange(Hand):
     def put_down(self) -> None:
         self._corners.put_down()
         self._what, self._before, self._line, self._layer = "", {}, None, None
-        self.view.canvas.show_snap(None, None)
+        self.view.canvas.snaps.show(None, None)
 
     def drag(self, p: QPointF, event: QMouseEvent) -> None:
         if self._what == "corners":
@@ -184,7 +184,7 @@ class Arrange(Hand):
         old = [d for outer in sheet.divisions for d in outer.within()]
         at, hit = p.x() if axis == "across" else p.y(), None
         box = division.outline.box
-        lines = self.view.canvas.snap_lines(())[0 if axis == "across" else 1]
+        lines = self.view.canvas.snaps.lines(())[0 if axis == "across" else 1]
         near = [x for x in lines if (box[0] if axis == "across" else box[1]) < x < (box[2] if axis == "across" else box[3])]
         place = next((i for i, d in enumerate(old) if d is division), None)
         if place is None:
@@ -198,7 +198,7 @@ class Arrange(Hand):
             return
         self.document.edit(new, worded("move dividing line"), f"line {self._stroke}")
         self._line = ([d for outer in new.divisions for d in outer.within()][place], axis, index)
-        self.view.canvas.show_snap(hit if axis == "across" else None, hit if axis == "down" else None)
+        self.view.canvas.snaps.show(hit if axis == "across" else None, hit if axis == "down" else None)
 
     def _move(self, dx: float, dy: float, free: bool) -> None:
         if not self._before:
@@ -207,7 +207,7 @@ class Arrange(Hand):
         x0, y0, x1, y1 = boxes[:, 0].min() + dx, boxes[:, 1].min() + dy, boxes[:, 2].max() + dx, boxes[:, 3].max() + dy
         hits: tuple[float | None, float | None] = (None, None)
         if not free:
-            xs, ys = self.view.canvas.snap_lines(tuple(self._before))
+            xs, ys = self.view.canvas.snaps.lines(tuple(self._before))
             sx, hx = snap((x0, (x0 + x1) / 2, x1), xs, self.reach(SNAP))
             sy, hy = snap((y0, (y0 + y1) / 2, y1), ys, self.reach(SNAP))
             dx, dy, hits = dx + sx, dy + sy, (hx, hy)
@@ -216,7 +216,7 @@ class Arrange(Hand):
             sheet = sheet.with_element(replace(sheet.element(e.key), outline=e.outline.moved(dx, dy)))
         names = ", ".join(f"“{e.name}”" for e in self._before.values())
         self.document.edit(sheet, worded("move {0}", names), f"move {self._stroke}")
-        self.view.canvas.show_snap(*hits)
+        self.view.canvas.snaps.show(*hits)
 
     def _reshape(self, p: QPointF, dx: float, dy: float, even: bool, free: bool) -> None:
         (e,) = self._before.values()
@@ -237,7 +237,7 @@ class Arrange(Hand):
         )
 
     def _snapped_box(self, box: Box, key: int) -> Box:
-        xs, ys = self.view.canvas.snap_lines((key,))
+        xs, ys = self.view.canvas.snaps.lines((key,))
         fx, fy = HANDLES[self._handle]
         out = list(box)
         hits: list[float | None] = [None, None]
@@ -246,7 +246,7 @@ class Arrange(Hand):
                 i = axis + (2 if f == 1 else 0)
                 shift, hits[axis] = snap((out[i],), lines, self.reach(SNAP))
                 out[i] += shift
-        self.view.canvas.show_snap(hits[0], hits[1])
+        self.view.canvas.snaps.show(hits[0], hits[1])
         return (out[0], out[1], max(out[2], out[0] + 1), max(out[3], out[1] + 1))
 
     def release(self, p: QPointF, event: QMouseEvent) -> None:

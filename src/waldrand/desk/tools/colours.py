@@ -42,7 +42,7 @@ class Colours(Hand):
         sheet = self.document.sheet
         x, y = int(p.x()), int(p.y())
         if 0 <= x < sheet.width and 0 <= y < sheet.height:
-            r, g, b, a = (int(v) for v in self.view.as_shown(sheet).flatten(Rect(x, y, x + 1, y + 1))[0, 0])
+            r, g, b, a = (int(v) for v in self.view.layers.as_shown(sheet).flatten(Rect(x, y, x + 1, y + 1))[0, 0])
             if a:
                 self.view.paints.set(colour=(r, g, b))
 
@@ -105,7 +105,7 @@ class Paint(Colours):
 
     def _shown(self) -> Sheet:
         assert self._made is not None
-        return self.view.as_shown(self.document.sheet.with_layer(self._made))
+        return self.view.layers.as_shown(self.document.sheet.with_layer(self._made))
 
     def hover(self, p: QPointF, event: QMouseEvent) -> None:
         self.view.canvas.move_ring(p)
@@ -125,7 +125,7 @@ class Paint(Colours):
     def put_down(self) -> None:
         if self._made is not None:
             self._stroke = self._begun = self._made = None
-            self.view.canvas.show_picture(self.view.as_shown(self.document.sheet))
+            self.view.canvas.show_picture(self.view.layers.as_shown(self.document.sheet))
 
 
 class Fill(Colours):
@@ -148,7 +148,7 @@ class Fill(Colours):
             self._fill_outline(sheet.element(key).outline)
             return
         paints = self.view.paints
-        seen = self.view.as_shown(sheet).flatten()
+        seen = self.view.layers.as_shown(sheet).flatten()
         everywhere = held(event, Qt.KeyboardModifier.ShiftModifier) or not paints.joined
         if not sheet.has_picture:
             grey = np.ones(seen.shape[:2], np.float32)

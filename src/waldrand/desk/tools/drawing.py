@@ -26,7 +26,7 @@ class _Cornered(Hand):
         self._from = QPointF()
 
     def _rect(self, p: QPointF, event: QMouseEvent) -> QRectF:
-        xs, ys = self.view.canvas.snap_lines(())
+        xs, ys = self.view.canvas.snaps.lines(())
         free = held(event, Qt.KeyboardModifier.ControlModifier)
         corners = []
         for q in (self._from, p):

@@ -71,7 +71,7 @@ class Frame(Hand):
         self._set(box if free else self._snapped(box))
 
     def _snapped(self, box: tuple[float, float, float, float]) -> tuple[float, float, float, float]:
-        xs, ys = self.view.canvas.snap_lines(())
+        xs, ys = self.view.canvas.snaps.lines(())
         if self._what == "move":
             (sx, _), (sy, _) = snap((box[0], box[2]), xs, self.reach(SNAP)), snap((box[1], box[3]), ys, self.reach(SNAP))
             return box[0] + sx, box[1] + sy, box[2] + sx, box[3] + sy

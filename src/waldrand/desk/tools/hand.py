@@ -7,10 +7,10 @@ from typing import Protocol
 from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtBoundSignal
 from PyQt6.QtGui import QKeyEvent, QMouseEvent
 
-from ...core.values.sheet import Sheet
 from ..document import Document
 from ..sheet_view.brush import Brush
 from ..sheet_view.canvas import Canvas
+from ..sheet_view.layers_shown import LayersShown
 from ..sheet_view.laying_out import LayingOut
 from ..sheet_view.paints import Paints
 from ..sheet_view.selection import Selection
@@ -30,6 +30,7 @@ class UnderHand(Protocol):
     brush: Brush
     paints: Paints
     laying: LayingOut
+    layers: LayersShown
     words: WordsOnSheet
     said: pyqtBoundSignal
     thing_wanted: pyqtBoundSignal
@@ -43,8 +44,6 @@ class UnderHand(Protocol):
     def begin_pan(self, at: QPoint) -> None: ...
 
     def set_tool(self, tool: str) -> None: ...
-
-    def as_shown(self, sheet: Sheet) -> Sheet: ...
 
 
 class Hand:

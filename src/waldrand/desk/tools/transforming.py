@@ -79,7 +79,8 @@ class LayerCorners:
             return False
         self._handle, self._before, self._sheet, self._now = handle, layer, self.document.sheet, layer.corners
         self._from = QPointF(round(p.x()), round(p.y()))
-        self.view.canvas.begin_moving(self._sheet, layer)
+        self.view.canvas.show_picture(self._sheet, layer.key)
+        self.view.canvas.moving.begin(layer)
         return True
 
     def drag(self, p: QPointF, even: bool, single: bool) -> None:
@@ -103,7 +104,7 @@ class LayerCorners:
             # Turned inside out: it stays as it was last.
             return
         self._now = corners
-        self.view.canvas.show_moving(corners)
+        self.view.canvas.moving.show(corners)
         self.view.canvas.show_corners(self.handles(), self.view.scale_now)
 
     def let_go(self) -> None:
@@ -117,7 +118,8 @@ class LayerCorners:
     def put_down(self) -> None:
         if self._handle is not None:
             self._handle = self._before = self._sheet = self._now = None
-            self.view.canvas.end_moving(self.view.as_shown(self.document.sheet))
+            self.view.canvas.moving.end()
+            self.view.canvas.show_picture(self.view.layers.as_shown(self.document.sheet))
 
 
 def set_corners(view: UnderHand, layer: PictureLayer, corners: Corners, what: str, merge: str = "") -> None:
