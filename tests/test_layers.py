@@ -44,7 +44,7 @@ from waldrand.core.values.masks import Mask
 from waldrand.core.values.paint import PaintLayer
 from waldrand.core.values.resize import framed, scaled
 from waldrand.core.values.sheet import Sheet
-from waldrand.core.values.stacking import group_elsewhere, mask_of_layer, merged_down, on_layer
+from waldrand.core.values.stacking import group_elsewhere, mask_of_layer, merged_down
 from waldrand.files.openraster import open_sheet, save_sheet
 from waldrand.files.typefaces import draw_letters, families, styles, typeface_of
 from waldrand.packs.closed_form import ClosedFormPack
@@ -188,7 +188,7 @@ def test_a_grey_picture_seen_between_corners_comes_back():
     layer = PictureLayer(1, "c", card(), 5, 6).with_corners(turned_corners(corners_of(40, 40, 100, 80), 30))
     grey = mask_of_layer(Sheet(150, 130, (layer,)), 1)
     assert unwarped(grey, layer.corners, 40, 60)[2:-2, 2:-2].min() > 200
-    assert on_layer(layer, np.zeros((130, 150), np.uint8)).max() == 0
+    assert layer.on_own(np.zeros((130, 150), np.uint8)).max() == 0
 
 
 def test_corners_by_numbers():

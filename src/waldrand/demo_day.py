@@ -39,7 +39,8 @@ from .files.openraster import save_sheet
 from .files.pictures import read_picture, write_png
 from .files.typefaces import draw_letters
 
-NAMES = ("banner-1-wider.png", "banner-2-deer.png", "banner-3-tent.png", "banner-4-settled.png", "banner.png", "banner.jpg", "banner.ora")
+STEPS = ("banner-1-wider.png", "banner-2-no-owl.png", "banner-3-deer.png", "banner-4-tent.png", "banner-5-settled.png", "banner.png")
+NAMES = (*STEPS, "banner.jpg", "banner.ora")
 
 
 class Day:
@@ -61,14 +62,20 @@ class Day:
         room = to_ratio(sheet.width, sheet.height, ratio_of(d["ratio"]), (0.0, 0.0))
         return self._laid(framed(sheet, grown(sheet.width, sheet.height, room)), "extend", "wider", 0.85, d["seed"])
 
+    def without_owl(self, sheet: Sheet) -> Sheet:
+        """The owl, found by its word, taken away again."""
+        d = self.said["owl"]
+        owl = shaped(by_words(sheet.flatten(), d["words"], self._pack), d["grow"])
+        mask = Mask.from_array(np.asarray(np.round(255 * owl), np.uint8))
+        gone = self._laid(replace(sheet, mask=mask), "inpaint", "no owl", 1.0, d["seed"], d["behind"])
+        return replace(gone, mask=None)
+
     def deer(self, sheet: Sheet) -> Sheet:
-        """Another animal where the owl sat, which is found by its word."""
+        """Another animal where it sat."""
         d, w, h = self.said["deer"], sheet.width, sheet.height
         x0, y0, x1, y1 = d["box"]
-        owl = shaped(by_words(sheet.flatten(), d["instead_of"], self._pack), d["grow"])
-        place = drawn(Outline("ellipse", (x0 * w, y0 * h, x1 * w, y1 * h)), sheet.rect)
-        mask = Mask.from_array(np.maximum(place, np.asarray(np.round(255 * owl), np.uint8)))
-        painted = self._laid(replace(sheet, mask=mask), "inpaint", "deer", d["strength"], d["seed"], d["words"])
+        mask = Mask.from_array(drawn(Outline("box", (x0 * w, y0 * h, x1 * w, y1 * h)), sheet.rect))
+        painted = self._laid(replace(sheet, mask=mask), "inpaint", "deer", 1.0, d["seed"], d["words"])
         return replace(painted, mask=None)
 
     def tent(self, sheet: Sheet) -> Sheet:
@@ -117,7 +124,7 @@ def run_day(
 ) -> Sheet:
     """Goes on with the demo's kept sheet, writes a picture of every step into `out`, and the whole as PNG, JPEG and sheet."""
     day = Day(settings, pack, progress, stop)
-    for step, name in zip((day.wider, day.deer, day.tent, day.settled, day.lettered), NAMES, strict=False):
+    for step, name in zip((day.wider, day.without_owl, day.deer, day.tent, day.settled, day.lettered), STEPS, strict=True):
         sheet = step(sheet)
         write_png(out / name, sheet.flatten(), picture_recipe(sheet))
         say(name)

@@ -8,9 +8,9 @@ from typing import Any
 
 from ..packs import Pack
 from ..refused import Refused
-from ..values.belonging import belonging
+from ..values.belonging import rejoined
 from ..values.frame import Rect
-from ..values.layers import Layer, Patch
+from ..values.layers import Layer
 from ..values.resize import framed, scaled
 from ..values.sheet import Sheet
 from ..worded import worded
@@ -26,7 +26,7 @@ class Step:
     """A pass of the old sheet: which number it has there, counted from 1, its patch, and whether it can be done to another picture."""
 
     number: int
-    patch: Patch
+    patch: Layer
     fits: bool
 
     @property
@@ -38,16 +38,16 @@ class Step:
 
 def chain(sheet: Sheet) -> list[Step]:
     """The passes of a sheet, in the order in which they lie. What began from nothing would cover another picture, and is left out."""
-    made = [x for x in sheet.layers if isinstance(x, Patch) and x.visible and x.recipe is not None]
+    made = [x for x in sheet.layers if x.visible and x.recipe is not None]
     return [Step(i, x, (x.recipe or {}).get("start") is not None) for i, x in enumerate(made, 1)]
 
 
 def _ground(sheet: Sheet) -> Rect:
     """Where the picture lay that the sheet was begun with."""
     own: list[Layer] = [x for x in sheet.layers if x.recipe is None and x.visible]
-    first = next((x for x in sheet.layers if isinstance(x, Patch) and (x.recipe or {}).get("start") is None), None)
+    first = next((x for x in sheet.layers if x.recipe is not None and x.recipe.get("start") is None), None)
     if first is not None:
-        return first.frame
+        return first.bounds
     return own[0].bounds if own else sheet.rect
 
 
@@ -75,7 +75,7 @@ def replayed(source: Sheet, target: Sheet, pack: Pack, without: Collection[int] 
         yield sheet
 
 
-def _done(sheet: Sheet, patch: Patch, source: Sheet, pack: Pack, watch: Watch | None) -> Sheet:
+def _done(sheet: Sheet, patch: Layer, source: Sheet, pack: Pack, watch: Watch | None) -> Sheet:
     recipe: dict[str, Any] = patch.recipe or {}
     before = scaled(sheet_before(recipe, source.width, source.height, ()), sheet.width, sheet.height)
     before = replace(before, layers=sheet.layers, origin=sheet.origin, scale=sheet.scale, last_key=sheet.last_key)
@@ -84,8 +84,9 @@ def _done(sheet: Sheet, patch: Patch, source: Sheet, pack: Pack, watch: Watch | 
     key = sheet.next_key()
     k = (sheet.width * sheet.height / (source.width * source.height)) ** 0.5
     own = take.to_patch(key, patch.name)
-    own = replace(own, grow=patch.grow * k, feather=patch.feather * k, opacity=patch.opacity, blend=patch.blend)
-    return belonging(sheet.with_layer(own), key, patch.brought.match, patch.brought.seamless)
+    edge = {name: v * (1.0 if name == "opacity" else k) for name, v in patch.edge.items()}
+    own = own.changed(**edge, blend=patch.blend)
+    return rejoined(sheet.with_layer(own), key, patch.brought_by)
 
 
 def _scaled_request(request: Request, kx: float, ky: float) -> Request:

@@ -16,7 +16,7 @@ from ..fields import needed, taken_list, taken_number, taken_table, taken_whole,
 from ..picture.composite import BLENDS, NORMAL, lay_over, strips
 from ..picture.patch_edge import edge_alpha
 from ..picture.resample import resize_mask, resize_picture, resize_rgba
-from ..picture.warped import Corners, corners_of
+from ..picture.warped import Corners, corners_of, unwarped
 from ..refused import Refused
 from ..worded import worded
 from .brought import PLAIN, Brought
@@ -99,6 +99,19 @@ class Layer(ABC):
 
     @abstractmethod
     def scaled(self, kx: float, ky: float, draw: Draw) -> Self: ...
+
+    def as_picture(self) -> PictureLayer | None:
+        """The same as a picture whose corners can be put anywhere; None where it cannot be one."""
+        return None
+
+    def on_own(self, grey: np.ndarray) -> np.ndarray:
+        """What a grey picture of the sheet (H, W) uint8 has at its own pixels, (h, w) uint8; 0 outside of the sheet."""
+        b = self.bounds
+        out = np.zeros((b.height, b.width), np.uint8)
+        here = b.intersect(Rect(0, 0, grey.shape[1], grey.shape[0]))
+        if here.area:
+            out[here.moved(-b.x0, -b.y0).slices] = grey[here.slices]
+        return out
 
     @abstractmethod
     def to_json(self) -> dict[str, Any]:
@@ -204,6 +217,12 @@ class PictureLayer(Layer):
         a, b, c, d = ((max(0.0, px - x), max(0.0, py - y)) for px, py in corners)
         own = (a, b, c, d) == corners_of(0, 0, w, h)
         return replace(self, x=x, y=y, finish=replace(self.finish, corners=None if own else (a, b, c, d)), brought=PLAIN)
+
+    def as_picture(self) -> PictureLayer:
+        return self
+
+    def on_own(self, grey: np.ndarray) -> np.ndarray:
+        return unwarped(grey, self.corners, *self.pixels.shape[:2])
 
     @property
     def finished(self) -> Finish:

@@ -6,7 +6,6 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..picture.warped import unwarped
 from ..refused import Refused
 from ..worded import worded
 from .belonging import laid_elsewhere
@@ -58,16 +57,4 @@ def mask_of_layer(sheet: Sheet, key: int) -> np.ndarray:
     here = layer.bounds.intersect(sheet.rect)
     if here.area:
         out[here.slices] = layer.shown[here.moved(-layer.bounds.x0, -layer.bounds.y0).slices][..., 3]
-    return out
-
-
-def on_layer(layer: Layer, grey: np.ndarray) -> np.ndarray:
-    """What a grey picture of the sheet (H, W) uint8 has at a layer's own pixels, (h, w) uint8; 0 outside of the sheet."""
-    if isinstance(layer, PictureLayer):
-        return unwarped(grey, layer.corners, *layer.pixels.shape[:2])
-    b = layer.bounds
-    out = np.zeros((b.height, b.width), np.uint8)
-    here = b.intersect(Rect(0, 0, grey.shape[1], grey.shape[0]))
-    if here.area:
-        out[here.moved(-b.x0, -b.y0).slices] = grey[here.slices]
     return out

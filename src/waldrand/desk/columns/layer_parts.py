@@ -17,7 +17,6 @@ from ...core.values.layers import Layer
 from ...core.values.lettering import Lettering, Letters
 from ...core.worded import worded
 from ...files.typefaces import families, styles
-from ..tools.transforming import as_picture
 from .curve import Curve
 from .widgets import choice_for, number, number_for, show_checked, show_number, small_button
 
@@ -81,7 +80,7 @@ class PlacePart(QWidget):
 
     def show_layer(self, layer: Layer) -> bool:
         """Shows where a layer lies; whether that can be set."""
-        own = as_picture(layer)
+        own = layer.as_picture()
         self._corners = None if own is None else own.corners
         if self._corners is not None:
             for name, value in _numbers(self._corners).items():
@@ -156,7 +155,7 @@ class LightPart(QWidget):
 
     def show_layer(self, layer: Layer) -> bool:
         """Shows how a layer is adjusted; whether that can be set."""
-        own = as_picture(layer) or layer
+        own = layer.as_picture() or layer
         finish = own.finished
         if finish is None:
             return False

@@ -6,17 +6,19 @@ from collections.abc import Callable
 from dataclasses import replace
 from typing import Any
 
+import numpy as np
+
 from ...core.picture.adjusting import Adjustment
 from ...core.picture.cutting import clean_edge
 from ...core.picture.paper import without_paper
 from ...core.picture.warped import Corners, corners_of, moved_corners
 from ...core.refused import Refused
 from ...core.values.belonging import rejoined
-from ...core.values.layers import Layer, PictureLayer
+from ...core.values.layers import Layer
 from ...core.values.masks import Mask
-from ...core.values.stacking import mask_of_layer, merged_down, on_layer
+from ...core.values.stacking import mask_of_layer, merged_down
 from ...core.worded import worded
-from ..tools.transforming import as_picture, set_corners
+from ..tools.transforming import set_corners
 from .acting import Acting
 
 
@@ -62,7 +64,7 @@ class Layering(Acting):
         if mask is None or mask.empty:
             self.say(worded("The mask is empty: paint one first."))
             return
-        self._finish(layer, worded("“{0}” seen under the mask alone", layer.name), cover=lambda own: on_layer(own, mask.read()))
+        self._finish(layer, worded("“{0}” seen under the mask alone", layer.name), cover=lambda own: own.on_own(mask.read()))
 
     def uncover(self) -> None:
         """All of the layer is seen again."""
@@ -79,11 +81,11 @@ class Layering(Acting):
             self.say(worded("The mask is empty: paint one first."))
             return
         what = worded("adjusted under the mask") if within else worded("adjusted everywhere")
-        self._finish(layer, what, within=lambda own: on_layer(own, mask.read()) if within and mask is not None else None)
+        self._finish(layer, what, within=lambda own: own.on_own(mask.read()) if within and mask is not None else None)
 
     def _finish(self, layer: Layer, what: str, merge: str = "", **made: Callable[[Layer], object]) -> None:
         """Something of how a layer is finished, each made of it by name."""
-        own: Layer = as_picture(layer) or layer
+        own: Layer = layer.as_picture() or layer
         if own.finished is None:
             self.say(worded("“{0}” cannot be changed so.", layer.name))
             return
@@ -99,7 +101,7 @@ class Layering(Acting):
     def place(self, corners: Corners, what: str) -> None:
         """Other corners on the sheet."""
         layer = self.layer
-        own = None if layer is None else as_picture(layer)
+        own = None if layer is None else layer.as_picture()
         if own is not None:
             set_corners(self.view, own, corners, worded("{0} of “{1}”", worded(what), own.name), f"{what} of layer {own.key}")
 
@@ -111,27 +113,27 @@ class Layering(Acting):
 
     def clean_edge(self) -> None:
         """The soft edge of a cut-out takes the colour of what is solid, so that no fringe of what lay behind is left."""
-        layer = self.layer
-        if isinstance(layer, PictureLayer):
-            self.change(replace(layer, pixels=clean_edge(layer.pixels)), worded("clean edge of “{0}”", layer.name))
-        elif layer is not None:
-            self.say(worded("“{0}” has no edge of its own that could be cleaned.", layer.name))
+        self._retouch(clean_edge, worded("clean edge"), worded("The layer has no edge of its own that could be cleaned."))
 
     def remove_paper(self) -> None:
         """A photographed sketch without its paper."""
+        self._retouch(without_paper, worded("paper removed"), worded("Choose the layer of a photographed sketch."))
+
+    def _retouch(self, act: Callable[[np.ndarray], np.ndarray], what: str, else_said: str) -> None:
+        """The own pixels (h, w, 4) of a layer that is a picture, made anew."""
         layer = self.layer
-        if not isinstance(layer, PictureLayer):
-            if layer is not None:
-                self.say(worded("Choose the layer of a photographed sketch."))
+        own = None if layer is None else layer.as_picture()
+        if layer is None or own is None:
+            self.say(else_said)
             return
         try:
-            self.change(replace(layer, pixels=without_paper(layer.pixels)), worded("paper of “{0}” removed", layer.name))
+            self.change(replace(own, pixels=act(own.pixels)), worded("{0} of “{1}”", what, layer.name))
         except Refused as error:
             self.say(str(error))
 
     def mirror(self, upside_down: bool = False) -> None:
         layer = self.layer
-        own = None if layer is None else as_picture(layer)
+        own = None if layer is None else layer.as_picture()
         if own is None:
             return
         (a, b, c, d) = own.corners
@@ -145,7 +147,7 @@ class Layering(Acting):
     def as_it_was(self) -> None:
         """At its own size again, upright, its middle where it is."""
         layer = self.layer
-        own = None if layer is None else as_picture(layer)
+        own = None if layer is None else layer.as_picture()
         if own is None:
             return
         h, w = own.pixels.shape[:2]

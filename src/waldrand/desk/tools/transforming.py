@@ -9,8 +9,7 @@ from PyQt6.QtCore import QPointF
 from ...core.picture.warped import Corners, check_corners, turned_corners
 from ...core.refused import Refused
 from ...core.values.belonging import rejoined
-from ...core.values.layers import Layer, PictureLayer
-from ...core.values.paint import PaintLayer
+from ...core.values.layers import PictureLayer
 from ...core.values.sheet import Sheet
 from ...core.worded import worded
 from .hand import UnderHand
@@ -19,13 +18,6 @@ from .hand import UnderHand
 GRIP, KNOB = 8.0, 26.0
 #: The least of a side, sheet pixels; and degrees that turning goes in with Shift.
 LEAST_SIDE, STEP = 2.0, 15.0
-
-
-def as_picture(layer: Layer) -> PictureLayer | None:
-    """A layer whose corners can be moved; None where they cannot."""
-    if isinstance(layer, PaintLayer):
-        return layer.as_picture()
-    return layer if isinstance(layer, PictureLayer) else None
 
 
 class LayerCorners:
@@ -45,7 +37,7 @@ class LayerCorners:
         key, sheet = self.view.selection.layer, self.document.sheet
         if key is None or not sheet.has_layer(key) or not sheet.layer(key).visible:
             return None
-        return as_picture(sheet.layer(key))
+        return sheet.layer(key).as_picture()
 
     @property
     def busy(self) -> bool:
