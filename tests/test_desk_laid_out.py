@@ -11,7 +11,7 @@ from by_hand import LEFT, draw, key, opened, run, strip
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QSize, Qt
-from PyQt6.QtGui import QEnterEvent, QMouseEvent
+from PyQt6.QtGui import QAction, QEnterEvent, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QScrollArea
 
@@ -138,8 +138,16 @@ def test_signs_are_there_in_the_colour_of_the_ink_at_every_size(app, name):
 
 
 def test_every_tool_has_its_own_sign():
-    texts = [sign_text(name) for name in TOOLS]
+    texts = [sign_text(hand.sign or name) for name, hand in TOOLS.items()]
     assert len(set(texts)) == len(texts)
+
+
+def test_no_key_belongs_to_two(window):
+    whose: dict[str, set[str]] = {}
+    for action in window.findChildren(QAction):
+        for sequence in action.shortcuts():
+            whose.setdefault(sequence.toString(), set()).add(action.text())
+    assert {k: v for k, v in whose.items() if len(v) > 1} == {}
 
 
 # --- bare pictures and the line of hints
@@ -323,7 +331,7 @@ def test_a_fold_says_what_differs_from_what_the_model_recommends(window):
 
 def test_thirty_tools_have_room_beside_a_sheet(app, closed, monkeypatch):
     unlike = {"shortcut": "", "sign": "box"}
-    more = {f"more{i}": type(f"More{i}", (Rectangle,), {"name": f"more{i}", "title": f"More {i}"} | unlike) for i in range(19)}
+    more = {f"more{i}": type(f"More{i}", (Rectangle,), {"name": f"more{i}", "title": f"More {i}"} | unlike) for i in range(30 - len(TOOLS))}
     monkeypatch.setattr(view, "TOOLS", {**TOOLS, **more})
     with opened(closed) as w:
         QTest.qWait(20)

@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from waldrand.cli import main
-from waldrand.core.passes.moving import moved_thing
+from waldrand.core.passes.moving import Move, moved_thing
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
@@ -203,7 +203,7 @@ def test_a_thing_is_moved_and_its_old_place_filled(closed):
     pixels, disc = scene()
     sheet = Sheet(160, 128, (PictureLayer(1, "scene", pixels),))
     request = Request("inpaint", PassSettings(steps=2, guidance=1.0, strength=0.0), more=(("fill", "patches"),))
-    done = moved_thing(sheet, disc.astype(np.float32), (40, 20), request, closed)
+    done = moved_thing(sheet, Move(np.uint8(255 * disc), (40, 20)), request, closed)
     seen = done.flatten()[..., :3].astype(int)
     assert np.abs(seen[80, 120] - (190, 50, 40)).max() < 40
     assert seen[60, 60, 1] > seen[60, 60, 0] + 30
@@ -212,9 +212,9 @@ def test_a_thing_is_moved_and_its_old_place_filled(closed):
     assert (done.flatten()[far] == pixels[far]).all()
     for mask in (np.zeros((128, 160)), np.ones((128, 160))):
         with pytest.raises(Refused, match="nothing to move"):
-            moved_thing(sheet, mask, (1, 1), request, closed)
+            moved_thing(sheet, Move(np.uint8(255 * mask), (1, 1)), request, closed)
     with pytest.raises(Refused, match="wholly outside"):
-        moved_thing(sheet, disc.astype(np.float32), (999, 0), request, closed)
+        moved_thing(sheet, Move(np.uint8(255 * disc), (999, 0)), request, closed)
 
 
 # --- by command

@@ -9,7 +9,9 @@ from threading import Event
 import numpy as np
 
 from ..core.passes.kinds import kind_of
-from ..core.passes.moving import moved_thing
+from ..core.passes.moving import Move, filled_behind, laid_down, lifted
+from ..core.passes.recipe import picture_recipe
+from ..core.passes.repeat import MOVED
 from ..core.passes.run import Watch
 from ..core.passes.settings import PassSettings
 from ..core.seen.cut_out import by_words
@@ -41,18 +43,19 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     sheet, notes = picture_sheet(options.picture, options.scene)
     by, out, pack = point_of(options.by, "--by"), result_of(options, "move"), pack_of(options)
     if options.mask is not None:
-        mask = (
-            fitted_mask(read_grey(options.mask), sheet.width, sheet.height, str(options.mask), options.scale_mask).astype(np.float32) / 255
-        )
+        mask = fitted_mask(read_grey(options.mask), sheet.width, sheet.height, str(options.mask), options.scale_mask)
     else:
-        mask = by_words(sheet.flatten(), options.thing, pack)
+        mask = np.asarray(np.round(255 * by_words(sheet.flatten(), options.thing, pack)), np.uint8)
     # Without words the place is filled from the picture itself, then painted over lightly.
     base = PassSettings(strength=kind_of(THROUGH).begins if options.words else 0.5)
     request = request_of(kind_of(THROUGH), base, options)
     if options.fill is None and not options.words:
         request = request_of(kind_of(THROUGH), base, argparse.Namespace(**{**vars(options), "fill": "patches"}))
-    done = moved_thing(sheet, mask, by, request, pack, options.scale, options.match, Watch(progress_of(options), stop))
-    write_png(out, done.flatten())
+    move = Move(mask, by, options.scale, options.match)
+    thing = lifted(sheet, move)
+    bare = filled_behind(sheet, move, request, pack, Watch(progress_of(options), stop))
+    done = laid_down(bare, thing, move)
+    write_png(out, done.flatten(), picture_recipe(bare) | {MOVED: move.to_json()})
     at = done.layers[-1].bounds
     say(options, {"file": str(out), "at": [at.x0, at.y0]}, *notes, str(out))
     return OK

@@ -20,7 +20,7 @@ HELP = "do to a picture what was done to a sheet, pass after pass"
 
 def add(p: argparse.ArgumentParser) -> None:
     p.add_argument("sheet", type=Path, metavar="SHEET.ora", help="the sheet whose passes are replayed")
-    p.add_argument("--on", type=Path, required=True, metavar="PICTURE", help="the picture that they are done to")
+    p.add_argument("--on", type=Path, metavar="PICTURE", help="the picture that they are done to")
     p.add_argument("--without", metavar="N,N", help="numbers of passes that are left out; --list tells them")
     p.add_argument("--list", action="store_true", help="only tell the passes there are")
     p.add_argument("--out", type=Path, metavar="FILE", help="PNG, or .ora with every pass as a layer (default: PICTURE-replay.png)")
@@ -34,6 +34,8 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     if options.list:
         say(options, {"passes": lines}, *(lines or ["There are no passes in this sheet."]))
         return OK
+    if options.on is None:
+        raise Refused("Say which picture they are done to: --on PICTURE.")
     options.picture = options.on
     sheet, notes = picture_sheet(options.on, "")
     layered = options.out is not None and options.out.suffix.lower() == ".ora"

@@ -21,15 +21,19 @@ from ..values.element import Element, phrases
 from ..values.frame import Rect, WorkFrame, fitted_frame, given_frame
 from ..values.layers import Layer
 from ..values.outline import sketched
+from ..values.shaping import drawn
 from ..values.sheet import Sheet
 from ..worded import worded
+from .growing import SIDES, Side, parts
 from .masked import usable_method
 from .request import Request
 from .stage import Stage
 from .strength import held
 
-#: An element is told of where so much of it lies in the new part, counted on so many dots a side.
-MOSTLY, DOTS = 0.5, 32
+#: An element reaches into the new part where so much of it lies there, and is all in it where so much does; counted on so many dots a side.
+REACHES, INSIDE, DOTS = 0.05, 0.9, 32
+#: Under an element that reaches into the new part the strip is wider by so much, so that what the old edge cut can be finished.
+WIDER = 4
 
 
 @lru_cache(maxsize=2)
@@ -55,8 +59,9 @@ def box_of(where: np.ndarray) -> Rect:
     return Rect(int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1) if len(rows) else Rect(0, 0, 0, 0)
 
 
-def frame_for(sheet: Sheet, empty: np.ndarray, request: Request, pack: Pack, overlap: int) -> WorkFrame:
-    """What is computed: the new part, its strip, and as much round them as was asked for; or the frame that was set by hand.
+def frame_for(sheet: Sheet, empty: np.ndarray, request: Request, pack: Pack, overlap: int, cut: tuple[Element, ...] = ()) -> WorkFrame:
+    """What is computed: the new part, its strip, wider under what the old edge cuts, and as much round them as was asked for; or the
+    frame that was set by hand.
 
     Raises:
         Refused: none of the empty part lies in that frame.
@@ -68,7 +73,13 @@ def frame_for(sheet: Sheet, empty: np.ndarray, request: Request, pack: Pack, ove
             raise Refused(worded("There is no empty place in the frame you set: move the frame, or let it fit itself."))
         return frame
     b = box_of(empty)
-    strip = Rect(b.x0 - overlap, b.y0 - overlap, b.x1 + overlap, b.y1 + overlap).intersect(sheet.rect)
+    strip = Rect(b.x0 - overlap, b.y0 - overlap, b.x1 + overlap, b.y1 + overlap)
+    far = WIDER * overlap
+    wide = Rect(b.x0 - far, b.y0 - far, b.x1 + far, b.y1 + far)
+    for e in cut:
+        x0, y0, x1, y1 = e.outline.box
+        strip = strip.around(Rect(math.floor(x0), math.floor(y0), math.ceil(x1), math.ceil(y1)).intersect(wide))
+    strip = strip.intersect(sheet.rect)
     return fitted_frame(strip, sheet.width, sheet.height, limits, request.settings.margin)
 
 
@@ -92,14 +103,18 @@ def extended_stage(sheet: Sheet, request: Request, pack: Pack, seed: int, overla
     empty = empty_in(sheet, part)
     if not empty.any():
         raise Refused(worded("Nothing is empty: give the sheet more room first (drag one of its sides, Shift+E), or hide a layer."))
-    frame = frame_for(sheet, empty, request, pack, overlap)
+    met = tuple(e for e in sheet.elements if phrases(e.words) and not e.hold and _new_share(e, empty, sheet) >= REACHES)
+    cut = tuple(e for e in met if _new_share(e, empty, sheet) < INSIDE)
+    frame = frame_for(sheet, empty, request, pack, overlap, cut)
     rect = frame.rect
     inside = empty[rect.slices]
-    met = tuple(e for e in sheet.elements if phrases(e.words) and not e.hold and _mostly_new(e, empty, sheet))
     told_of = replace(sheet, elements=met)
 
     def strength(height: int, width: int) -> np.ndarray:
         s = falling(inside, settings.strength, overlap, height, width)
+        if cut and overlap:
+            under = np.maximum.reduce([drawn(e.outline, rect) for e in cut]).astype(np.float32) / 255
+            s = np.maximum(s, falling(inside, settings.strength, WIDER * overlap, height, width) * resize_mask(under, height, width))
         s[held(sheet.elements, rect, height, width)] = 0
         return s
 
@@ -135,8 +150,24 @@ def extended_stage(sheet: Sheet, request: Request, pack: Pack, seed: int, overla
     )
 
 
-def _mostly_new(e: Element, empty: np.ndarray, sheet: Sheet) -> bool:
-    drawn = sketched(e.outline, sheet.rect, DOTS)
+def _new_share(e: Element, empty: np.ndarray, sheet: Sheet) -> float:
+    """How much of an element on the sheet lies where there is no picture, 0..1."""
+    shape = sketched(e.outline, sheet.rect, DOTS)
     new = resize_mask(empty.astype(np.float32), DOTS, DOTS)
-    total = float(drawn.sum())
-    return total > 0 and not math.isclose(total, 0) and float((drawn * new).sum()) / total >= MOSTLY
+    total = float(shape.sum())
+    return float((shape * new).sum()) / total if total > 0 else 0.0
+
+
+def empty_sides(sheet: Sheet) -> list[tuple[Side, Rect]]:
+    """The sides on which a picture is to go on, each with the part beside the old picture alone; none where it has holes."""
+    empty = emptiness(sheet.width, sheet.height, sheet.layers)
+    there = box_of(~empty)
+    room: dict[Side, int] = {
+        "left": there.x0,
+        "right": sheet.width - there.x1,
+        "top": there.y0,
+        "bottom": sheet.height - there.y1,
+    }
+    if not there.area or empty[there.slices].any():
+        return []
+    return [part for side in SIDES for part in parts(there.width, there.height, room, (side,))]

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from scipy import ndimage
 
+from ..fields import needed, taken_list, taken_number, taken_table
 from ..packs import Pack
 from ..picture.placed import placed, visible_box
 from ..refused import Refused
+from ..values.as_json import grey_from_json, grey_to_json
 from ..values.belonging import belonging
-from ..values.layers import PictureLayer
+from ..values.layers import FARTHEST, PictureLayer
 from ..values.masks import Mask
 from ..values.sheet import Sheet
 from ..worded import worded
@@ -24,38 +27,76 @@ from .run import Watch, run_take
 ROUND, ANY = 10, 0.1
 
 
-def moved_thing(
-    sheet: Sheet,
-    mask: np.ndarray,
-    by: tuple[float, float],
-    request: Request,
-    pack: Pack,
-    scale: float = 1.0,
-    match: float = 0.0,
-    watch: Watch | None = None,
-) -> Sheet:
-    """A sheet with what a mask (H, W) 0..1 covers moved by sheet pixels: its old place is painted as a pass asks (of the kind that paints
-    what a mask covers), and the thing lies over it as a layer of its own.
+@dataclass(frozen=True, eq=False)
+class Move:
+    """mask: (H, W) uint8, what is moved; by: sheet pixels right and down; scale: how large it becomes; match: 0..1, how much its colours
+    and light become those of its new place."""
+
+    mask: np.ndarray
+    by: tuple[float, float]
+    scale: float = 1.0
+    match: float = 0.0
+
+    def to_json(self) -> dict[str, Any]:
+        return {"mask": grey_to_json(self.mask), "by": list(self.by), "scale": self.scale, "match": self.match}
+
+    @classmethod
+    def from_json(cls, value: Any, height: int, width: int) -> Move:
+        """Raises Refused when it is no move on a sheet of that size."""
+        what = worded("What was moved")
+        d = taken_table(value, what)
+        mask = grey_from_json(taken_table(needed(d, "mask", what), what))
+        by = [taken_number(v, what) for v in taken_list(needed(d, "by", what), what)]
+        if mask.shape != (height, width) or len(by) != 2 or max(map(abs, by)) > FARTHEST:
+            raise Refused(worded("What was moved does not fit the picture: its recipe is damaged."))
+        scale, match = (taken_number(needed(d, k, what), what) for k in ("scale", "match"))
+        return cls(mask, (by[0], by[1]), scale, match)
+
+
+def lifted(sheet: Sheet, move: Move) -> PictureLayer:
+    """What is moved, cut out of what is seen, where it comes to lie.
+
+    Raises:
+        Refused: the mask is empty or covers everything, or the thing would lie wholly outside.
+    """
+    solid = move.mask > 127
+    if not solid.any() or solid.all():
+        raise Refused(worded("There is nothing to move: the mask covers {0}.", worded("everything") if solid.all() else worded("nothing")))
+    cut = sheet.flatten()
+    cut[..., 3] = np.round(move.mask / 255.0 * cut[..., 3])
+    x0, y0, x1, y1 = visible_box(cut)
+    pixels, x, y = placed(cut, ((x0 + x1) / 2 + move.by[0], (y0 + y1) / 2 + move.by[1]), move.scale)
+    thing = PictureLayer(0, worded("moved"), pixels, x, y)
+    if not thing.bounds.intersect(sheet.rect).area:
+        raise Refused(worded("It would lie wholly outside the sheet."))
+    return thing
+
+
+def laid_down(sheet: Sheet, thing: PictureLayer, move: Move) -> Sheet:
+    """What was lifted, over all else."""
+    key = sheet.next_key()
+    return belonging(sheet.with_layer(replace(thing, key=key)), key, move.match, 0.0)
+
+
+def filled_behind(sheet: Sheet, move: Move, request: Request, pack: Pack, watch: Watch | None = None) -> Sheet:
+    """The old place of what is moved, painted as a pass asks (of the kind that paints what a mask covers).
+
+    Raises:
+        Stopped: no more was wanted.
+    """
+    hole = ndimage.binary_dilation(move.mask > 255 * ANY, iterations=ROUND)
+    bare = replace(sheet, mask=Mask.from_array(np.where(hole, 255, 0).astype(np.uint8)))
+    asked = replace(request, kind=mask_kind().name)
+    take = run_take(plan(bare, asked, pack), pack, asked.settings.seed, watch)
+    return sheet.with_made(take.to_patch(sheet.next_key(), worded("behind")))
+
+
+def moved_thing(sheet: Sheet, move: Move, request: Request, pack: Pack, watch: Watch | None = None) -> Sheet:
+    """A sheet with what a mask covers moved: its old place painted as a pass asks, and the thing over it as a layer of its own.
 
     Raises:
         Refused: the mask is empty or covers everything, or the thing would lie wholly outside.
         Stopped: no more was wanted.
     """
-    solid = mask > 0.5
-    if not solid.any() or solid.all():
-        raise Refused(worded("There is nothing to move: the mask covers {0}.", worded("everything") if solid.all() else worded("nothing")))
-    whole = sheet.flatten()
-    cut = whole.copy()
-    cut[..., 3] = np.round(mask * whole[..., 3])
-    x0, y0, x1, y1 = visible_box(cut)
-    pixels, x, y = placed(cut, ((x0 + x1) / 2 + by[0], (y0 + y1) / 2 + by[1]), scale)
-    thing = PictureLayer(0, worded("moved"), pixels, x, y)
-    if not thing.bounds.intersect(sheet.rect).area:
-        raise Refused(worded("It would lie wholly outside the sheet."))
-    hole = ndimage.binary_dilation(mask > ANY, iterations=ROUND)
-    bare = replace(sheet, mask=Mask.from_array(np.where(hole, 255, 0).astype(np.uint8)))
-    asked = replace(request, kind=mask_kind().name)
-    take = run_take(plan(bare, asked, pack), pack, asked.settings.seed, watch)
-    done = sheet.with_made(take.to_patch(sheet.next_key(), worded("behind")))
-    key = done.next_key()
-    return belonging(done.with_layer(replace(thing, key=key)), key, match, 0.0)
+    thing = lifted(sheet, move)
+    return laid_down(filled_behind(sheet, move, request, pack, watch), thing, move)

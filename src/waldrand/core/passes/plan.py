@@ -16,6 +16,7 @@ from ..values.outline import Outline, sketched
 from ..values.sheet import Sheet
 from ..worded import worded
 from .cautions import Caution, of_shape, of_strength, of_words
+from .held_cautions import of_held
 from .kind import Kind
 from .kinds import kind_of
 from .request import Request, with_own
@@ -135,6 +136,7 @@ def _steps_told(request: Request, steps: int) -> str:
 def _cautions(kind: Kind, sheet: Sheet, request: Request, stages: tuple[Stage, ...], pack: Pack) -> tuple[Caution, ...]:
     first = stages[0]
     out = of_words(first, pack, contradictions=not kind.masked)
+    out += of_held(sheet, first, pack)
     out += kind.cautions(sheet, request, stages, pack)
     if "words" in kind.fields():
         out += of_strength(first.strongest)

@@ -104,15 +104,17 @@ def _retouched(layer: Layer) -> bool:
 def picture_recipe(sheet: Sheet) -> dict[str, Any]:
     """What made the picture on a sheet: its own pictures by hash, then every visible layer that a pass made, in order.
 
-    On a sheet that was cropped or scaled afterwards patches no longer lie where they were made, and what was adjusted by hand cannot be
-    made again by a pass; then the picture as it is counts
-    as the start, and how it was made is only told (`history`).
+    On a sheet that was cropped or scaled afterwards patches no longer lie where they were made, and what was adjusted or laid over them by
+    hand cannot be made again by a pass; then the picture as it is counts as the start, and how it was made is only told (`history`).
     """
     base = replace(sheet, layers=tuple(x for x in sheet.layers if x.recipe is None))
-    made = [(x, x.recipe) for x in sheet.layers if x.visible and x.recipe is not None]
+    seen = [x for x in sheet.layers if x.visible]
+    made = [(x, x.recipe) for x in seen if x.recipe is not None]
+    # What was laid over a pass by hand is not below it, where a recipe begins.
+    over = any(x.recipe is None for x in seen[next((i for i, x in enumerate(seen) if x.recipe is not None), len(seen)) :])
     passes = [{"recipe": recipe, "grow": 0.0, "feather": 0.0, "opacity": 1.0} | dict(x.edge) | _brought(x) for x, recipe in made]
     out: dict[str, Any] = {"format": FORMAT, "width": sheet.width, "height": sheet.height}
-    if any(recipe_frame(recipe) != x.bounds or _retouched(x) for x, recipe in made):
+    if over or any(recipe_frame(recipe) != x.bounds or _retouched(x) for x, recipe in made):
         return out | {"picture": pixels_hash(sheet.flatten()), "passes": [], "history": passes}
     out |= {"picture": pixels_hash(base.flatten()) if base.has_picture else None, "passes": passes}
     if len(base.layers) == 1 and base.layers[0].bounds != base.rect:

@@ -19,11 +19,15 @@ from ..values.layers import FARTHEST, Patch, PictureLayer
 from ..values.sheet import Sheet
 from ..worded import worded
 from .again import from_nearer, rolled
+from .moving import Move, laid_down, lifted
 from .plan import plan
 from .recipe import THIS, Entry, entries_of, pixels_hash, recipe_frame, request_from_json, sheet_before
 from .request import Request
 from .run import Progress, Watch, run_take
 from .take import Take
+
+#: Under which a picture's recipe says what was moved in it after its passes.
+MOVED = "moved"
 
 
 @dataclass(frozen=True)
@@ -74,6 +78,8 @@ def _passes(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[M
                 worded("The picture this was made from is missing: its sha256 begins with {0}. Give it with --input.", str(wanted)[:12])
             )
         sheet = found
+    move = None if MOVED not in recipe else Move.from_json(recipe[MOVED], height, width)
+    thing = None if move is None else lifted(sheet, move)
     for entry in entries:
         before, start = sheet_before(entry.recipe, width, height, sheet.layers), needed(entry.recipe, "start", THIS)
         frame = recipe_frame(entry.recipe)
@@ -90,7 +96,7 @@ def _passes(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[M
         patch = yield Made(before, request_from_json(entry.recipe), entry)
         key = sheet.next_key()
         sheet = belonging(sheet.with_layer(replace(patch, key=key)), key, entry.match, entry.seamless)
-    return sheet
+    return sheet if move is None or thing is None else laid_down(sheet, thing, move)
 
 
 def _made(one: Made, pack: Pack, progress: Progress | None, stop: Event | None) -> Patch:

@@ -16,7 +16,7 @@ from ..values.sheet import Sheet
 from ..worded import worded
 from .kinds import kind_of
 from .plan import plan
-from .recipe import request_from_json, sheet_before
+from .recipe import recipe_frame, request_from_json, sheet_before
 from .request import Request
 from .run import Watch, run_take
 
@@ -68,24 +68,43 @@ def replayed(source: Sheet, target: Sheet, pack: Pack, without: Collection[int] 
         raise Refused(worded("There is no pass to be replayed: all began from nothing, or are left out."))
     ground = _ground(source)
     kx, ky = target.width / max(1, ground.width), target.height / max(1, ground.height)
-    whole = Rect(*(round(v) for v in (-ground.x0 * kx, -ground.y0 * ky, (source.width - ground.x0) * kx, (source.height - ground.y0) * ky)))
-    sheet = framed(target, whole) if whole != target.rect else target
-    for step in todo:
-        sheet = _done(sheet, step.patch, source, pack, watch)
+    sheet, there, had = target, target.rect, ground
+    for step in steps:
+        had = had.around(step.patch.bounds.intersect(source.rect))
+        if step not in todo:
+            continue
+        then = _sheet_then(step.patch, had)
+        x0, y0, x1, y1 = (
+            v * k
+            for v, k in zip((then.x0 - ground.x0, then.y0 - ground.y0, then.x1 - ground.x0, then.y1 - ground.y0), (kx, ky) * 2, strict=True)
+        )
+        wanted = there.around(Rect(round(x0), round(y0), round(x1), round(y1)))
+        if wanted != there:
+            sheet, there = framed(sheet, wanted.moved(-there.x0, -there.y0)), wanted
+        sheet = _done(sheet, step.patch, then, pack, watch)
         yield sheet
 
 
-def _done(sheet: Sheet, patch: Layer, source: Sheet, pack: Pack, watch: Watch | None) -> Sheet:
+def _sheet_then(patch: Layer, had: Rect) -> Rect:
+    """Where on its sheet, as it is now, the sheet lay that a pass was run on. had: what had a picture when it was done."""
+    now, then = patch.bounds, recipe_frame(patch.recipe)
+    k = now.width / max(1, then.width)
+    x, y = round(now.x0 - then.x0 * k), round(now.y0 - then.y0 * k)
+    return Rect(x, y, max(had.x1, now.x1), max(had.y1, now.y1))
+
+
+def _done(sheet: Sheet, patch: Layer, then: Rect, pack: Pack, watch: Watch | None) -> Sheet:
     recipe: dict[str, Any] = patch.recipe or {}
-    before = scaled(sheet_before(recipe, source.width, source.height, ()), sheet.width, sheet.height)
+    own_scale = patch.bounds.width / max(1, recipe_frame(recipe).width)
+    width, height = round(then.width / own_scale), round(then.height / own_scale)
+    before = scaled(sheet_before(recipe, width, height, ()), sheet.width, sheet.height)
     before = replace(before, layers=sheet.layers, origin=sheet.origin, scale=sheet.scale, last_key=sheet.last_key)
-    request = _scaled_request(request_from_json(recipe), sheet.width / source.width, sheet.height / source.height)
+    request = _scaled_request(request_from_json(recipe), sheet.width / width, sheet.height / height)
     take = run_take(plan(before, request, pack), pack, request.settings.seed, watch)
     key = sheet.next_key()
-    k = (sheet.width * sheet.height / (source.width * source.height)) ** 0.5
-    own = take.to_patch(key, patch.name)
+    k = (sheet.width * sheet.height / (then.width * then.height)) ** 0.5
     edge = {name: v * (1.0 if name == "opacity" else k) for name, v in patch.edge.items()}
-    own = own.changed(**edge, blend=patch.blend)
+    own = take.to_patch(key, patch.name).changed(**edge, blend=patch.blend)
     return rejoined(sheet.with_layer(own), key, patch.brought_by)
 
 

@@ -60,7 +60,7 @@ class Arranging(Acting):
             self._add(self.chosen, worded("duplicate {0}", self._names()), SHIFT)
 
     def copy(self) -> None:
-        """Chosen elements, or without any the picture that is seen, to the clipboard."""
+        """Chosen elements, the chosen layer, or without any the picture that is seen, to the clipboard."""
         clipboard, data = QGuiApplication.clipboard(), QMimeData()
         if clipboard is None:
             return
@@ -68,6 +68,8 @@ class Arranging(Acting):
         if self.chosen:
             data.setData(ELEMENTS_MIME, json.dumps([element_to_json(e) for e in self.chosen]).encode())
             data.setText(", ".join(e.words or e.name for e in self.chosen))
+        elif (key := self.view.selection.layer) is not None and sheet.has_layer(key):
+            data.setImageData(to_image(sheet.layer(key).shown))
         elif sheet.has_picture:
             data.setImageData(to_image(sheet.flatten()))
         else:
@@ -101,7 +103,7 @@ class Arranging(Acting):
         sheet = self.document.sheet
         h, w = pixels.shape[:2]
         layer = PictureLayer(sheet.next_key(), name, pixels, (sheet.width - w) // 2, (sheet.height - h) // 2)
-        self.document.edit(sheet.with_layer(layer), worded("add “{0}”", name))
+        self._add_layer(layer, worded("add “{0}”", name))
 
     def align(self, edge: Edge) -> None:
         """To one another; a single element to the sheet."""

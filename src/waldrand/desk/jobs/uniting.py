@@ -7,7 +7,7 @@ from dataclasses import replace
 from pathlib import Path
 
 from ...core.passes.kinds import KINDS, mask_kind
-from ...core.passes.moving import moved_thing
+from ...core.passes.moving import Move, moved_thing
 from ...core.passes.replay import chain, replayed
 from ...core.passes.request import Request
 from ...core.passes.run import Step, Watch
@@ -50,7 +50,7 @@ class Uniting(Acting):
         if mask is None or mask.empty or not sheet.has_picture:
             self.say(worded("Mask the thing first: with Alt+click, by words, or with the brush."))
             return
-        grey, draft = mask.read() / 255.0, self.document.draft
+        grey, draft = mask.read(), self.document.draft
         settings = replace(draft.settings, strength=BEHIND if not draft.words else mask_kind().begins)
         request = Request(mask_kind().name, settings, draft.words if draft.of_kind.masked else "", more=(("fill", "patches"),))
 
@@ -61,7 +61,7 @@ class Uniting(Acting):
             self.say(worded("Drag it where it belongs; its place is filled already."))
 
         def work(tick: Tick) -> Sheet:
-            return moved_thing(replace(sheet, mask=None), grey, (0, 0), request, pack, watch=_watch(tick))
+            return moved_thing(replace(sheet, mask=None), Move(grey, (0, 0)), request, pack, _watch(tick))
 
         self._beside.do(worded("Lifting"), work, done, self._told)
 

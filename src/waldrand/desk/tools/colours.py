@@ -63,7 +63,7 @@ class Colours(Hand):
 class Paint(Colours):
     """A soft or hard brush."""
 
-    name, title, shortcut = "paint", "Paint", "O"
+    name, title, shortcut = "paint", "Paint", "Shift+P"
     tip = "Paint colours that a pass starts from, or that are seen; Alt picks a colour, X erases"
     hint = "Drag: paint · Alt+click: pick a colour · Shift+click: a straight line on from the last · X: erase · Q, W: size"
     has_brush = True

@@ -5,9 +5,12 @@ from __future__ import annotations
 from dataclasses import replace
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QMouseEvent
+from PyQt6.QtGui import QMouseEvent, QPainterPath
 
+from ...core.passes.kinds import empty_kind, picture_kind
+from ...core.refused import Refused
 from ...core.values.frame import LEAST_GIVEN, Rect
+from ...core.values.resize import framed
 from ...core.values.shaping import snap
 from ...core.worded import worded
 from ..sheet_view.element_item import HANDLES
@@ -24,12 +27,13 @@ class Frame(Hand):
     name, title, shortcut = "frame", "Frame", "Shift+R"
     tip = "Set by hand which part of the sheet the next pass computes"
     group = "frame"
-    hint = "Drag: a new frame · inside it: move it · its edges: resize it · Ctrl: no snapping · Delete: it fits itself again"
+    hint = "Drag: a new frame (over the picture's edge: it goes on there) · in it: move · edges: resize · Delete: fits itself"
     shows_frame = True
 
     def __init__(self, view: UnderHand) -> None:
         super().__init__(view)
         self._what, self._handle, self._stroke = "", 0, 0
+        self._wanted: Rect | None = None
         self._from, self._before = QPointF(), (0.0, 0.0, 0.0, 0.0)
 
     @property
@@ -80,20 +84,58 @@ class Frame(Hand):
 
     def _set(self, box: tuple[float, float, float, float]) -> None:
         sheet, (x0, y0, x1, y1) = self.document.sheet, (round(v) for v in box)
-        if self._what == "move":
+        if self._what == "move" and not sheet.has_picture:
             x0 = min(max(x0, 0), max(0, sheet.width - (x1 - x0)))
             y0 = min(max(y0, 0), max(0, sheet.height - (y1 - y0)))
             x1, y1 = x0 + round(box[2] - box[0]), y0 + round(box[3] - box[1])
-        inside = Rect(x0, y0, x1, y1).intersect(sheet.rect)
+        self._wanted = Rect(x0, y0, x1, y1)
+        self._show_beyond(self._wanted)
+        inside = self._wanted.intersect(sheet.rect)
         if min(inside.width, inside.height) >= LEAST_GIVEN:
             new = replace(self.document.draft, own_frame=(inside.x0, inside.y0, inside.x1, inside.y1))
             self.document.set_draft(new, worded("frame of the pass"), f"frame {self._stroke}")
 
+    def _show_beyond(self, wanted: Rect) -> None:
+        """A frame that reaches over a picture's edge is seen there too."""
+        path = QPainterPath()
+        if self._reaches_over(wanted):
+            path.addRect(QRectF(wanted.x0, wanted.y0, wanted.width, wanted.height))
+        self.view.canvas.show_draft(path)
+
+    def _reaches_over(self, wanted: Rect) -> bool:
+        """Whether a frame goes beyond a picture of which it takes something in."""
+        sheet, inside = self.document.sheet, wanted.intersect(self.document.sheet.rect)
+        return sheet.has_picture and inside != wanted and min(inside.width, inside.height) >= LEAST_GIVEN
+
     def release(self, p: QPointF, event: QMouseEvent) -> None:
-        self._what = ""
+        wanted = self._wanted
+        self.put_down()
+        if wanted is not None:
+            self._follow(wanted)
+
+    def _follow(self, wanted: Rect) -> None:
+        """What a frame asks for: over the picture's edge, or over empty places, the picture goes on; in it, it is worked over."""
+        sheet, draft = self.document.sheet, self.document.draft
+        if self._reaches_over(wanted):
+            room = sheet.rect.around(wanted)
+            at = wanted.moved(-room.x0, -room.y0)
+            try:
+                grown = framed(sheet, room)
+            except Refused as error:
+                self.view.said.emit(str(error))
+                return
+            draft = replace(draft, kind=empty_kind().name, own_frame=(at.x0, at.y0, at.x1, at.y1))
+            self.document.edit_both(grown, draft, worded("room for the frame"))
+            self.view.said.emit(worded("The sheet got room where the frame reaches over its edge: Extend paints it."))
+        elif sheet.has_picture:
+            empty = bool((sheet.flatten(wanted.intersect(sheet.rect))[..., 3] < 255).any())
+            if empty != draft.of_kind.fills_empty and (empty or not draft.of_kind.masked):
+                kind = empty_kind() if empty else picture_kind()
+                self.document.set_draft(replace(draft, kind=kind.name), worded("frame of the pass"), f"frame {self._stroke}")
 
     def put_down(self) -> None:
-        self._what = ""
+        self._what, self._wanted = "", None
+        self.view.canvas.show_draft(None)
 
     def double(self, p: QPointF, event: QMouseEvent) -> None:
         self._fit_itself()

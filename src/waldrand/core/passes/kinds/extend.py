@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import partial
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from ...fields import Field
 from ...packs import Pack
@@ -16,7 +16,8 @@ from ...values.frame import Rect
 from ...values.sheet import Sheet
 from ...worded import worded
 from ..cautions import Caution, Mend, percent
-from ..extended import empty_in, extended_stage
+from ..cut_things import CutThing, cut_things
+from ..extended import empty_in, empty_sides, extended_stage
 from ..kind import COMPUTED, Kind
 from ..mends import read_off
 from ..request import Request
@@ -66,6 +67,10 @@ class Extend(Kind):
             raise Refused(worded("Extending has no elements that could be painted from nearer."))
         if not sheet.has_picture:
             raise Refused(worded("There is no picture on the sheet to start from: compose one, or open one."))
+        part = request.value("part")
+        if part is not None and not empty_in(sheet, Rect(*part)).any() and empty_in(sheet, None).any():
+            # That side is done: what is left comes next.
+            return _with(request, part=None)
         return request
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
@@ -90,14 +95,46 @@ class Extend(Kind):
         if request.value("overlap") == 0:
             mend = Mend(worded("Overlap by 48"), partial(_overlapping, overlap=48))
             out.append(Caution(worded("Without an overlap the join may be seen as a line."), None, mend))
+        out += [
+            Caution(
+                worded("The old edge cuts “{0}”: it may go on as something else.", thing.words),
+                "pass",
+                Mend(worded("Finish it"), partial(_taken_in, thing=thing)),
+            )
+            for thing in cut_things(sheet, pack)
+        ]
+        sides = empty_sides(sheet) if request.value("part") is None else []
+        if len(sides) > 1:
+            out += [
+                Caution(
+                    worded("Several sides at once: one after the other is surer, since the later ones see the earlier.")
+                    if i == 0
+                    else worded("Or with the {0} side first.", worded(side)),
+                    None,
+                    Mend(worded("First the {0} side", worded(side)), partial(_part, part=(at.x0, at.y0, at.x1, at.y1))),
+                )
+                for i, (side, at) in enumerate(sides)
+            ]
         if not phrases(sheet.scene.words) and not phrases(request.words):
             read = Mend(worded("Read the scene off the picture"), partial(read_off, pack=pack)) if pack.finder is not None else None
             out.append(Caution(worded("No words at all: the picture goes on as well as the model can."), "pass", read))
         return out
 
 
+def _with(request: Request, **values: Any) -> Request:
+    return replace(request, more=tuple({**dict(request.more), **values}.items()))
+
+
 def _overlapping(sheet: Sheet, request: Request, overlap: int) -> tuple[Sheet, Request]:
-    return sheet, replace(request, more=tuple({**dict(request.more), "overlap": overlap}.items()))
+    return sheet, _with(request, overlap=overlap)
+
+
+def _part(sheet: Sheet, request: Request, part: tuple[int, int, int, int]) -> tuple[Sheet, Request]:
+    return sheet, _with(request, part=part)
+
+
+def _taken_in(sheet: Sheet, request: Request, thing: CutThing) -> tuple[Sheet, Request]:
+    return sheet.with_element(thing.element(sheet.next_key())), request
 
 
 KIND = Extend()
