@@ -1,5 +1,6 @@
-"""Milliseconds per frame on a large sheet: panning, zooming, brushing, dragging an element; the forecast; choosing one of 200 elements;
-how long the window stands still while a sheet is saved; and seconds from the start to a usable window with the demo.
+"""Milliseconds per frame on a large sheet: panning, zooming, brushing, dragging an element; a layer scaled and turned by its handles,
+colours painted, light and match of a layer as large as the sheet; the forecast; choosing one of 200 elements; how long the window stands
+still while a sheet is saved; and seconds from the start to a usable window with the demo.
 
 `python benchmarks/desk.py [--side 4096]`, drawn offscreen.
 """
@@ -14,6 +15,7 @@ import tempfile
 import time
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -25,6 +27,8 @@ from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from waldrand.core.picture.adjusting import Adjustment
+from waldrand.core.values.belonging import belonging
 from waldrand.core.values.element import Element
 from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.outline import Outline
@@ -55,16 +59,7 @@ def main() -> None:
     print("what            median ms   p95 ms")
     view = window.view
     port = view.viewport()
-
-    def frames(name: str, act: Callable[[int], object], count: int = 60) -> None:
-        out = []
-        for i in range(count):
-            t0 = time.perf_counter()
-            act(i)
-            port.repaint()
-            out.append(1000 * (time.perf_counter() - t0))
-        print(f"{name:14s} {spread(out)}")
-
+    frames = partial(time_frames, window)
     frames("zoom", lambda i: view.zoom_to(view.scale_now * (1.15 if i % 30 < 15 else 1 / 1.15)))
     view.fit()
     frames("pan, fitted", lambda i: view.pan(7 if i % 2 else -5, 3))
@@ -91,11 +86,59 @@ def main() -> None:
     QTest.mousePress(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.mapFromScene(corner))
     frames("resize element", lambda i: QTest.mouseMove(port, view.mapFromScene(QPointF(corner.x() + 0.003 * n * i, corner.y()))))
     QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, view.mapFromScene(corner))
+    time_layers(window, n)
     time_choosing(window, n)
     time_saving(window)
     window.document.saved(Path("none"), window.document.moment)
     window.close()
     time_start()
+
+
+def time_frames(window: MainWindow, name: str, act: Callable[[int], object], count: int = 60) -> None:
+    """Milliseconds of acts, each with what is drawn after it."""
+    out = []
+    for i in range(count):
+        t = time.perf_counter()
+        act(i)
+        window.view.viewport().repaint()
+        out.append(1000 * (time.perf_counter() - t))
+    print(f"{name:14s} {spread(out)}")
+
+
+def time_layers(window: MainWindow, n: int) -> None:
+    """A cut-out of a third of the sheet's side by its handles, colours painted, and light and match of a layer over the whole sheet."""
+    view, port, frames = window.view, window.view.viewport(), partial(time_frames, window)
+    side = n // 3
+    card = np.random.default_rng(1).integers(0, 255, (side, side, 4)).astype(np.uint8)
+    window.document.edit(replace(window.document.sheet, elements=()), "none")
+    sheet = window.document.sheet
+    window.document.edit(sheet.with_layer(PictureLayer(sheet.next_key(), "card", card, side, side)), "card")
+    view.set_tool("arrange")
+    view.selection.choose_layer(window.document.sheet.layers[-1].key)
+    QApplication.processEvents()
+    for name, (x, y) in (("scale a layer", (2 * side, 2 * side)), ("turn a layer", (1.5 * side, side - 26 / view.scale_now))):
+        at = view.mapFromScene(QPointF(x, y))
+        QTest.mousePress(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
+        frames(name, lambda i, x=x, y=y: QTest.mouseMove(port, view.mapFromScene(QPointF(x + 0.003 * n * i, y + 0.002 * n * i))))  # type: ignore[misc]
+        QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
+        window.document.undo()
+        QApplication.processEvents()
+    view.set_tool("paint")
+    view.brush.set(radius=120, softness=0.5)
+    start = view.mapFromScene(QPointF(n * 0.2, n * 0.2))
+    QTest.mousePress(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+    frames(
+        "paint colours", lambda i: QTest.mouseMove(port, view.mapFromScene(QPointF(n * (0.2 + 0.01 * i), n * (0.3 + 0.1 * np.sin(i / 5)))))
+    )
+    QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+    view.set_tool("arrange")
+    view.selection.choose_layer(window.document.sheet.layers[0].key)
+    frames("light, whole", lambda i: window.bench.layering.adjust(Adjustment(exposure=0.01 * (i + 1))), 12)
+    frames("curve, whole", lambda i: window.bench.layering.adjust(Adjustment(curve=((0.0, 0.0), (0.5, 0.5 + 0.01 * i), (1.0, 1.0)))), 12)
+    key = window.document.sheet.layers[1].key
+    view.selection.choose_layer(key)
+    frames("match", lambda i: window.document.edit(belonging(window.document.sheet, key, 0.05 * (i + 1), 0.0), "match", "m"), 12)
+    frames("no seam", lambda i: window.document.edit(belonging(window.document.sheet, key, 0.5, 0.05 * (i + 1)), "match", "m"), 12)
 
 
 def time_choosing(window: MainWindow, n: int) -> None:

@@ -15,7 +15,10 @@ from .resample import resize_mask, resize_picture
 #: Pixels from the middle of a patch to its edge, and the least side of the coarsest picture.
 REACH, COARSEST = 3, 24
 #: How often patches are looked for and laid at each size, from the finest on.
-ROUNDS = (1, 3, 5, 10, 20)
+ROUNDS = (2, 3, 5, 10, 20)
+#: At the finest size patches that fit hardly worse count hardly any more, and pixels far from a patch's middle less, or grain would be
+#: averaged away: by how much smaller the differences are that tell, and the square of how far from the middle.
+PICKS, CENTRED = 0.1, 4.0
 #: Pairs of patches up to which all are compared.
 ALL_TRIED = 6_000_000
 #: By how much a patch counts less for each pixel deeper in the hole.
@@ -44,7 +47,7 @@ def copied_patches(picture: np.ndarray, known: np.ndarray, seed: int = 0) -> np.
         plain = start if level == 0 else resize_picture(start, h, w)
         image = plain if filled is None else np.where(small_hole[..., None], resize_picture(filled, h, w), plain)
         filled, offsets = _at_size(
-            np.ascontiguousarray(image, np.float32), small_hole, offsets, ROUNDS[min(level, len(ROUNDS) - 1)], random
+            np.ascontiguousarray(image, np.float32), small_hole, offsets, ROUNDS[min(level, len(ROUNDS) - 1)], random, level == 0
         )
     if filled is None:
         return start
@@ -71,7 +74,7 @@ def _sizes(hole: np.ndarray) -> list[tuple[int, int]]:
 
 
 def _at_size(
-    image: np.ndarray, hole: np.ndarray, before: np.ndarray | None, rounds: int, random: np.random.Generator
+    image: np.ndarray, hole: np.ndarray, before: np.ndarray | None, rounds: int, random: np.random.Generator, finest: bool
 ) -> tuple[np.ndarray, np.ndarray]:
     """The picture filled at one size; and for every pixel (h, w, 2) where the patch that it is in the middle of was found. before: the
     same at half the size."""
@@ -95,7 +98,7 @@ def _at_size(
     for _ in range(rounds):
         patches = _patches(image)
         distance = _searched(patches, _patches(weight[..., None]), found, touched, usable, ys, xs, random)
-        image = _laid(image, hole, found, distance, near, ys, xs)
+        image = _laid(image, hole, found, distance, near, ys, xs, finest)
     return image, found
 
 
@@ -167,23 +170,32 @@ def _searched(
 
 
 def _laid(
-    image: np.ndarray, hole: np.ndarray, found: np.ndarray, cost: np.ndarray, near: np.ndarray, ys: np.ndarray, xs: np.ndarray
+    image: np.ndarray,
+    hole: np.ndarray,
+    found: np.ndarray,
+    cost: np.ndarray,
+    near: np.ndarray,
+    ys: np.ndarray,
+    xs: np.ndarray,
+    finest: bool,
 ) -> np.ndarray:
     """Every pixel of the hole the average of what all patches over it have there; patches that fit well count more, and those near to
     what is known. What the same patches would have just outside tells how far their colours are off; that is taken away smoothly."""
     h, w = hole.shape
     total, share = np.zeros((h, w, 3), np.float64), np.zeros((h, w), np.float64)
-    spread = float(np.percentile(cost, 60)) + 1e-6
-    weight = np.exp(-cost / (2 * spread)) * near
+    spread = float(np.percentile(cost, 60)) * (PICKS if finest else 1.0) + 1e-6
+    # However badly it fits, a patch counts where there is no other.
+    weight = (np.exp(-cost / (2 * spread)) + 1e-9) * near
     at = found[ys, xs]
     for dy in range(-REACH, REACH + 1):
         for dx in range(-REACH, REACH + 1):
             y, x = ys + dy, xs + dx
             ok = (y >= 0) & (y < h) & (x >= 0) & (x < w)
+            own = weight[ok] * (np.exp(-(dy * dy + dx * dx) / CENTRED) if finest else 1.0)
             # No two patches put the same of their pixels at the same place.
-            total[y[ok], x[ok]] += weight[ok, None] * image[at[ok, 0] + dy, at[ok, 1] + dx]
-            share[y[ok], x[ok]] += weight[ok]
-    laid = share > 1e-12
-    made = (total / np.maximum(share, 1e-12)[..., None]).astype(np.float32)
+            total[y[ok], x[ok]] += own[:, None] * image[at[ok, 0] + dy, at[ok, 1] + dx]
+            share[y[ok], x[ok]] += own
+    laid = share > 1e-30
+    made = (total / np.maximum(share, 1e-30)[..., None]).astype(np.float32)
     off = stretched(np.where((laid & ~hole)[..., None], image - made, 0).astype(np.float32), hole)
     return np.where((hole & laid)[..., None], np.clip(made + off, 0, 1), image)
