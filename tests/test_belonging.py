@@ -9,7 +9,8 @@ import pytest
 from by_hand import drag, key
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, QRect, Qt
+from PyQt6.QtGui import QColor, QImage
 from PyQt6.QtTest import QTest
 
 from waldrand.core.passes.plan import plan
@@ -20,13 +21,14 @@ from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.picture.matching import brought_to, seam
 from waldrand.core.refused import Refused
-from waldrand.core.values.belonging import belonging, seam_of
+from waldrand.core.values.belonging import belonging, seam_of, worst_of
 from waldrand.core.values.brought import Brought
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.resize import framed, scaled
 from waldrand.core.values.sheet import Sheet
+from waldrand.desk.look.look import PARCHMENT
 from waldrand.files.openraster import open_sheet, save_sheet
 
 
@@ -281,3 +283,48 @@ def test_it_is_turned_on_the_layers_strip_and_undone(kept):
     assert (kept.document.sheet.layers[-1].shown == card).all()
     assert strip.seamless.value() == 0
     assert Brought().change is None
+
+
+ACCENT = QColor(PARCHMENT.accent)
+
+
+def round_it(image: QImage, colour: QColor) -> list[bool]:
+    spots = [image.pixelColor(x, y) for x in range(image.width()) for y in range(image.height())]
+    return [max(abs(a - b) for a, b in zip(c.getRgb(), colour.getRgb(), strict=True)) < 24 for c in spots]
+
+
+def test_the_worst_of_an_edge_is_found_and_marked(carded, closed):
+    sheet = carded.document.sheet
+    card = sheet.layers[-1]
+    b = card.bounds
+    x, y = worst_of(sheet, card.key)
+    assert b.x0 - 2 <= x <= b.x1 + 2
+    assert b.y0 - 2 <= y <= b.y1 + 2
+    seam = seam_of(sheet, card.key)
+    assert seam > 1.6
+    # A ring shows where; without a seam it goes.
+    carded.view.selection.choose_layer(card.key)
+    at = carded.view.mapFromScene(QPointF(x, y))
+    part = QRect(at.x() - 12, at.y() - 12, 24, 24)
+    accent = sum(round_it(carded.view.grab(part).toImage(), ACCENT))
+    carded.bench.layer_strip.seamless.setValue(1.0)
+    assert sum(round_it(carded.view.grab(part).toImage(), ACCENT)) < accent
+    key(carded, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    request = Request("rework", PassSettings(strength=0.3))
+    (caution,) = [w for w in plan(sheet, request, closed).warnings if "shows (seam" in w.text]
+    mended, request = caution.mend.apply(sheet, request)
+    assert seam_of(mended, card.key) < seam
+    assert not [w for w in plan(mended, request, closed).warnings if "shows (seam" in w.text]
+
+
+def test_the_worst_lies_where_the_step_is_greatest():
+    ground = np.full((80, 100, 4), 255, np.uint8)
+    ground[..., :3] = np.linspace(40, 200, 100, dtype=np.uint8)[None, :, None]
+    card = np.full((40, 60, 4), 255, np.uint8)
+    card[..., :3] = 60
+    sheet = Sheet(100, 80, (PictureLayer(1, "g", ground), PictureLayer(2, "c", card, 20, 20)))
+    x, y = worst_of(sheet, 2)
+    assert x == pytest.approx(79, abs=2)
+    assert 20 <= y <= 60
+    assert worst_of(sheet, 1) is None
+    assert worst_of(sheet.with_layer(sheet.layer(2).changed(visible=False)), 2) is None

@@ -12,6 +12,8 @@ from .resample import to_linear, to_srgb
 RING, MOST_GAIN = 16, 2.0
 #: Pixels from an edge at which a picture's own gradients are taken.
 BESIDE = (2, 6)
+#: Pixels of an edge over which its steps are averaged when the worst of it is looked for.
+ALONG = 15
 
 
 def brought_to(over: np.ndarray, region: np.ndarray, below: np.ndarray, known: np.ndarray, match: float, seamless: float) -> np.ndarray:
@@ -79,3 +81,20 @@ def seam(picture: np.ndarray, region: np.ndarray) -> float | None:
     if not len(steps) or not len(usual):
         return None
     return float((steps.mean() + 0.5) / (usual.mean() + 0.5))
+
+
+def worst_step(picture: np.ndarray, region: np.ndarray) -> tuple[int, int] | None:
+    """Where a region's edge is most visible in a picture (H, W, 3) uint8: row and column, the steps across it averaged along a bit of
+    it. None where there is no edge inside the picture."""
+    grey = picture[..., :3].astype(np.float32).mean(-1)
+    steps, count = np.zeros(region.shape, np.float32), np.zeros(region.shape, np.float32)
+    for axis in (0, 1):
+        crosses = np.diff(region, axis=axis)
+        here = tuple(slice(None, -1) if i == axis else slice(None) for i in (0, 1))
+        steps[here] += np.abs(np.diff(grey, axis=axis)) * crosses
+        count[here] += crosses
+    if not count.any():
+        return None
+    along = ndimage.uniform_filter(steps, ALONG) / np.maximum(ndimage.uniform_filter(count, ALONG), 1e-6)
+    row, column = np.unravel_index(int(np.argmax(np.where(count > 0, along, -1))), region.shape)
+    return int(row), int(column)

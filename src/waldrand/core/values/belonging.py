@@ -8,7 +8,7 @@ from dataclasses import replace
 import numpy as np
 from scipy import ndimage
 
-from ..picture.matching import brought_to, seam
+from ..picture.matching import brought_to, seam, worst_step
 from ..refused import Refused
 from ..worded import worded
 from .brought import PLAIN, Brought
@@ -16,8 +16,8 @@ from .frame import Rect
 from .layers import Layer
 from .sheet import Sheet
 
-#: Sheet pixels round a layer that are looked at.
-ROOM = 24
+#: Sheet pixels round a layer that are looked at, and from which seam on an edge is worth a word.
+ROOM, SHOWS = 24, 1.6
 
 
 def belonging(sheet: Sheet, key: int, match: float, seamless: float) -> Sheet:
@@ -77,8 +77,9 @@ def _round(sheet: Sheet, layer: Layer) -> tuple[Rect, np.ndarray, np.ndarray, np
     return frame, over, region, below
 
 
-def seam_of(sheet: Sheet, key: int) -> float | None:
-    """How visible the edge of a layer is; 1 is as any other place of the picture, None where it has no edge on the sheet."""
+def _edge_seen(sheet: Sheet, key: int) -> tuple[Rect, np.ndarray, np.ndarray] | None:
+    """Of a layer with room round it, as far as it lies on the sheet: where that is, what is seen there up to the layer (h, w, 3), and
+    where the layer is; None where nothing of it is on the sheet."""
     layer = sheet.layer(key)
     if not layer.visible:
         return None
@@ -90,4 +91,17 @@ def seam_of(sheet: Sheet, key: int) -> float | None:
     index = next(i for i, x in enumerate(sheet.layers) if x.key == key)
     seen = replace(sheet, layers=sheet.layers[: index + 1]).flatten(inside)
     known = below[there][..., 3] == 255
-    return seam(np.where(known[..., None] | region[there][..., None], seen[..., :3], 0).astype(np.uint8), region[there])
+    return inside, np.where(known[..., None] | region[there][..., None], seen[..., :3], 0).astype(np.uint8), region[there]
+
+
+def seam_of(sheet: Sheet, key: int) -> float | None:
+    """How visible the edge of a layer is; 1 is as any other place of the picture, None where it has no edge on the sheet."""
+    found = _edge_seen(sheet, key)
+    return None if found is None else seam(found[1], found[2])
+
+
+def worst_of(sheet: Sheet, key: int) -> tuple[int, int] | None:
+    """Where on the sheet the edge of a layer is most visible, (x, y); None where it has none."""
+    found = _edge_seen(sheet, key)
+    at = None if found is None else worst_step(found[1], found[2])
+    return None if found is None or at is None else (found[0].x0 + at[1], found[0].y0 + at[0])

@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import partial
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QColor, QPen
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
     QDoubleSpinBox,
+    QGraphicsEllipseItem,
     QGraphicsRectItem,
     QGridLayout,
     QHBoxLayout,
@@ -22,7 +23,7 @@ from PyQt6.QtWidgets import (
 
 from ...core.picture.composite import BLENDS
 from ...core.refused import Refused
-from ...core.values.belonging import belonging, seam_of
+from ...core.values.belonging import SHOWS, belonging, seam_of, worst_of
 from ...core.values.frame import Rect
 from ...core.values.layers import BOTH, FEEDS, SEEN, Layer
 from ...core.worded import worded
@@ -36,7 +37,8 @@ from .layer_parts import LettersPart, LightPart, PlacePart
 from .widgets import number, show_checked, show_number, small_button
 from .words_field import WordsField
 
-WIDTH = 268
+#: Of the strip, and half of the ring where an edge shows most, screen pixels.
+WIDTH, MARK = 268, 9
 
 
 class LayerStrip(Floating):
@@ -53,7 +55,13 @@ class LayerStrip(Floating):
         self._border = QGraphicsRectItem()
         self._border.setZValue(58)
         self._border.hide()
-        view.canvas.addItem(self._border)
+        # As large at any zoom: where its edge shows most.
+        self._worst = QGraphicsEllipseItem(-MARK, -MARK, 2 * MARK, 2 * MARK)
+        self._worst.setFlag(QGraphicsEllipseItem.GraphicsItemFlag.ItemIgnoresTransformations)
+        self._worst.setZValue(59)
+        self._worst.hide()
+        for item in (self._border, self._worst):
+            view.canvas.addItem(item)
         self.name = WordsField(worded("name"), worded("The layer's name, for you."), worded("layer name"))
         self.farther, self.nearer = (
             small_button("▲", worded("Lower: behind the layer before it")),
@@ -157,7 +165,10 @@ class LayerStrip(Floating):
             box.valueChanged.connect(partial(self._change_edge, label))
         self.seam = QLabel()
         self.seam.setObjectName("faint")
-        tip = worded("How visible its edge is: the mean step across it against the picture's own beside it. 1 is as anywhere else.")
+        tip = worded(
+            "How visible its edge is: 1 is as anywhere else. From 1.6 on a ring on the sheet shows where it is worst; match, no seam or a "
+            "feather help."
+        )
         self.seam.setToolTip(tip)
         for column, (label, box) in enumerate((("match", self.match), ("seamless", self.seamless)), 1):
             faint = QLabel(worded("no seam") if label == "seamless" else worded(label))
@@ -212,6 +223,7 @@ class LayerStrip(Floating):
         pen = QPen(QColor(look.accent), 1.5, Qt.PenStyle.DotLine)
         pen.setCosmetic(True)
         self._border.setPen(pen)
+        self._worst.setPen(QPen(QColor(look.accent), 2.5))
         self.light_part.curve.set_accent(look.accent)
 
     # --- changing
@@ -278,6 +290,8 @@ class LayerStrip(Floating):
         layer = self.layer
         self._border.setVisible(layer is not None)
         if layer is None:
+            self._worst.hide()
+            self._seam_of = (), -1
             self.hide()
             return
         r = self._seen(layer)
@@ -311,3 +325,7 @@ class LayerStrip(Floating):
             self._seam_of = layers, layer.key
             found = seam_of(self.document.sheet, layer.key)
             self.seam.setText("" if found is None else worded("seam {0:.1f}", found))
+            at = worst_of(self.document.sheet, layer.key) if found is not None and found >= SHOWS else None
+            self._worst.setVisible(at is not None)
+            if at is not None:
+                self._worst.setPos(QPointF(*at))

@@ -14,6 +14,7 @@ from ..cautions import Caution, Mend, of_detail, of_elements, of_given_frame, pe
 from ..kind import COMPUTED, Kind
 from ..mends import strength
 from ..request import Request
+from ..seam_cautions import of_seams
 from ..stage import Stage
 from ..whole import notes_of, outside_frame, part_of, settled_shapes, whole_stages, with_small_named
 
@@ -47,6 +48,7 @@ class Rework(Kind):
         strongest = stages[0].strongest
         out = of_elements(sheet, stages[0], pack) + of_given_frame(outside_frame(sheet, request), request)
         out += of_detail(request, settled_shapes(sheet, strongest, stages[0].shapes))
+        out += of_seams(sheet)
         if strongest > 0.85:
             mend = Mend(worded("Use 0.35"), partial(strength, value=0.35))
             out.append(Caution(worded("At strength {0:.2f} hardly anything of the picture stays.", strongest), None, mend))
