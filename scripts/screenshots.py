@@ -3,19 +3,27 @@
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent
 from PyQt6.QtGui import QImage
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QApplication, QToolButton, QWidget
 
 from waldrand.core.passes.kinds import empty_kind
+from waldrand.core.picture.adjusting import Adjustment
 from waldrand.core.values.element import SceneWords
 from waldrand.core.values.emphasis import emphasised
 from waldrand.core.values.frame import Rect
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.paint import PaintLayer
 from waldrand.core.values.resize import framed
+from waldrand.core.values.shaping import drawn
+from waldrand.core.values.sheet import Sheet
 from waldrand.demo import load_demo
+from waldrand.demo_day import Day
 from waldrand.desk.look.look import PARCHMENT, SPRUCE
 from waldrand.desk.settings_page import SettingsPage
 from waldrand.desk.takes_page import TakesPage
@@ -136,6 +144,7 @@ def main() -> None:
     shoot("kept-dark")
     window.set_look(PARCHMENT)
     window.view.selection.choose(None)
+    kept = document.sheet
     wider = framed(document.sheet, Rect(0, 0, 768, 512))
     document.edit_both(wider, replace(document.draft, kind=empty_kind().name, words="", takes=1), "wider")
     window.view.set_tool("edges")
@@ -153,8 +162,55 @@ def main() -> None:
     # As large pictures go it would weigh more than all others together.
     QImage(str(OUT / "large.png")).save(str(OUT / "large.jpg"), quality=88)
     (OUT / "large.png").unlink()
+    window.resize(1280, 800)
+    app.processEvents()
+    second_half(window, kept, shoot, run)
     window.deleteLater()
     app.sendPostedEvents(window, QEvent.Type.DeferredDelete)
+
+
+def second_half(window: MainWindow, kept: Sheet, shoot: Callable[[str], None], run: Callable[[], None]) -> None:
+    """A tent brought in and held, what was lettered, and colours painted under a pass."""
+    document, view = window.document, window.view
+    day = Day(load_demo().layout.settings, window.pack, None, None)
+    tented = day.tent(day.deer(day.without_owl(day.wider(kept))))
+    document.edit(replace(tented, elements=(), divisions=()), "tent")
+    view.set_tool("arrange")
+    view.fit()
+    turned = tented.layers[-1].as_picture()
+    view.selection.choose_layer(turned.key)
+    strip = window.bench.layer_strip
+    next(button for button in strip.findChildren(QToolButton) if button.text() == "light").setChecked(True)
+    window.bench.layering.adjust(Adjustment(exposure=0.2, temperature=0.15, curve=((0.0, 0.0), (0.4, 0.46), (1.0, 1.0))))
+    shoot("layers")
+    document.edit(day.lettered(day.settled(document.sheet)), "letters")
+    view.selection.choose_layer(document.sheet.layers[-1].key)
+    next(button for button in strip.findChildren(QToolButton) if button.text() == "letters").setChecked(True)
+    shoot("letters")
+    view.selection.choose_layer(None)
+    window.painting.forget()
+    document.edit(replace(kept, layers=kept.layers[:1], elements=(), divisions=(), mask=None), "composed")
+    view.fit()
+    crude = PaintLayer(document.sheet.next_key(), "colours 1", kept.width, kept.height)
+    for shape, colour in CRUDE:
+        crude = crude.painted(kept.rect, drawn(shape, kept.rect), colour)
+    mask = Mask.from_array(drawn(Outline("box", (10, 310, 225, 495)), kept.rect))
+    document.edit(replace(document.sheet.with_layer(crude), mask=mask), "colours")
+    draft = replace(document.draft, kind="inpaint", words="red tent", settings=replace(document.draft.settings, seed=2), takes=1)
+    document.set_draft(draft.with_strength(0.7))
+    run()
+    window.tray.rest()
+    view.selection.choose_layer(crude.key)
+    view.set_tool("paint")
+    view.paints.set(colour=CRUDE[0][1])
+    shoot("colours")
+
+
+#: A tent as a child would paint it.
+CRUDE = (
+    (Outline("freehand", (30, 335, 200, 470), ((0.0, 1.0), (0.5, 0.0), (1.0, 1.0))), (190, 60, 50)),
+    (Outline("freehand", (95, 385, 140, 470), ((0.0, 1.0), (0.5, 0.0), (1.0, 1.0))), (250, 225, 140)),
+)
 
 
 def live(window: MainWindow) -> None:

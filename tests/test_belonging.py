@@ -24,7 +24,7 @@ from waldrand.core.refused import Refused
 from waldrand.core.values.belonging import belonging, seam_of, worst_of
 from waldrand.core.values.brought import Brought
 from waldrand.core.values.frame import Rect
-from waldrand.core.values.layers import PictureLayer
+from waldrand.core.values.layers import Patch, PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.resize import framed, scaled
 from waldrand.core.values.sheet import Sheet
@@ -296,7 +296,10 @@ def round_it(image: QImage, colour: QColor) -> list[bool]:
 def test_the_worst_of_an_edge_is_found_and_marked(carded, closed):
     sheet = carded.document.sheet
     card = sheet.layers[-1]
-    b = card.bounds
+    pale = np.full((60, 60, 3), 240, np.uint8)
+    patch = Patch(card.key, "patch", card.bounds, pale, card.pixels[..., 3], recipe={"kind": "inpaint", "frame": [80, 80, 140, 140]})
+    carded.document.edit(sheet.with_layer(patch), "patch")
+    sheet, b = carded.document.sheet, card.bounds
     x, y = worst_of(sheet, card.key)
     assert b.x0 - 2 <= x <= b.x1 + 2
     assert b.y0 - 2 <= y <= b.y1 + 2

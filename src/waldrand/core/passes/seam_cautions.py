@@ -19,11 +19,11 @@ MATCH, NO_SEAM = 0.3, 0.6
 
 @lru_cache(maxsize=2)
 def _showing(width: int, height: int, layers: tuple[Layer, ...]) -> tuple[int, float] | None:
-    """The topmost layer that can be brought to what lies below, and its seam, where that shows. Remembered, since plans ask at every
+    """The topmost patch that was not joined yet, and its seam, where that shows. Remembered, since plans ask at every
     change of words."""
     sheet = Sheet(width, height, layers)
     for layer in reversed(layers):
-        if layer.visible and layer.brought_by and not any(layer.brought_by.values()) and layer is not layers[0]:
+        if layer.visible and layer.recipe is not None and layer.brought_by and not any(layer.brought_by.values()):
             seam = seam_of(sheet, layer.key) if layer.bounds.area <= MOST_PIXELS else None
             return (layer.key, seam) if seam is not None and seam >= SHOWS else None
     return None

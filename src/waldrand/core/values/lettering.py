@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, Self
 
@@ -85,6 +86,11 @@ class Lettering(PictureLayer):
                 (a[0] + low[0], a[1] + low[1]),
             )
         )
+
+    @property
+    def brought_by(self) -> Mapping[str, float]:
+        # Letters are meant to stand out.
+        return {}
 
     def to_json(self) -> dict[str, Any]:
         return super().to_json() | {"sort": self.sort, "letters": to_values(self.says)}

@@ -166,8 +166,8 @@ class LayerStrip(Floating):
         self.seam = QLabel()
         self.seam.setObjectName("faint")
         tip = worded(
-            "How visible its edge is: 1 is as anywhere else. From 1.6 on a ring on the sheet shows where it is worst; match, no seam or a "
-            "feather help."
+            "How visible its edge is: 1 is as anywhere else; a cut-out's own outline counts too. Of a patch a ring on the sheet shows "
+            "where it is worst, from 1.6 on; match, no seam or a feather help."
         )
         self.seam.setToolTip(tip)
         for column, (label, box) in enumerate((("match", self.match), ("seamless", self.seamless)), 1):
@@ -323,9 +323,10 @@ class LayerStrip(Floating):
         layers = self.document.sheet.layers
         if self._seam_of != (layers, layer.key):
             self._seam_of = layers, layer.key
-            found = seam_of(self.document.sheet, layer.key)
+            found = seam_of(self.document.sheet, layer.key) if layer.brought_by else None
             self.seam.setText("" if found is None else worded("seam {0:.1f}", found))
-            at = worst_of(self.document.sheet, layer.key) if found is not None and found >= SHOWS else None
+            # A cut-out is meant to have an outline; a patch is not.
+            at = worst_of(self.document.sheet, layer.key) if found is not None and found >= SHOWS and layer.recipe is not None else None
             self._worst.setVisible(at is not None)
             if at is not None:
                 self._worst.setPos(QPointF(*at))

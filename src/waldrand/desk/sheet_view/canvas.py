@@ -28,6 +28,8 @@ from .selection import Selection
 from .snap_lines import SnapLines
 from .wipe import Wipe
 
+#: How much of a mask is seen while colours are laid.
+FAINT = 0.25
 #: Screen pixels of a corner's dot.
 DOT = 4.5
 #: The paper's two shades where there is no picture, and their squares in sheet pixels.
@@ -222,8 +224,10 @@ class Canvas(QGraphicsScene):
         """What is just being drawn."""
         self._draft.setPath(path or QPainterPath())
 
-    def show_ring(self, shown: bool) -> None:
-        self._ring.setVisible(shown)
+    def show_tool(self, ring: bool, colours: bool) -> None:
+        """ring: whether it has a brush; colours: whether it lays colours, which a mask over them must not change."""
+        self._ring.setVisible(ring)
+        self._mask.setOpacity(FAINT if colours else 1.0)
 
     def move_ring(self, at: QPointF) -> None:
         """Shows the brush at a sheet point."""

@@ -9,9 +9,11 @@ import numpy as np
 from PyQt6.QtCore import QPoint, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QResizeEvent, QTabletEvent, QWheelEvent
 from PyQt6.QtWidgets import QGraphicsView, QWidget
+from scipy import ndimage
 
 from ...core.packs import Pack
 from ...core.passes.fitting import fitted_figures
+from ...core.values.area import HOLDS
 from ...core.values.frame import Rect
 from ...core.values.masks import Mask
 from ...core.values.outline import Outline
@@ -34,6 +36,8 @@ from .words_on_sheet import WordsOnSheet
 LEAST_ZOOM, MOST_ZOOM = 0.02, 32.0
 #: Screen pixels round the sheet when the whole is shown.
 MARGIN = 24
+#: The line round what is held, in shares of the sheet's longer side, and how much of its tint lies within.
+RIM, WITHIN = 1 / 400, 24
 #: Screen pixels that an arrow key pans by, and sheet pixels it moves by, alone and with Shift.
 PAN, NUDGE, FAR_NUDGE = 40, 1, 10
 
@@ -218,7 +222,7 @@ class SheetView(QGraphicsView):
     def set_tool(self, tool: str) -> None:
         self.hands[self.tool].put_down()
         self.tool = tool
-        self.canvas.show_ring(self.hands[tool].has_brush)
+        self.canvas.show_tool(self.hands[tool].has_brush, self.hands[tool].has_paints)
         self.show_cursor(self.hands[tool].cursor)
         self._show_elements()
         self.tool_changed.emit(tool)
@@ -299,11 +303,14 @@ class SheetView(QGraphicsView):
 
 
 def _held(sheet: Sheet) -> Mask | None:
-    """All that kept masks hold, as one mask."""
-    held = [a.mask for a in sheet.areas if a.hold]
-    if len(held) < 2:
-        return held[0] if held else None
-    return Mask.from_array(np.maximum.reduce([m.read() for m in held]))
+    """All that kept masks hold, as it is shown: a line round it, and hardly anything within, where colours are to be seen."""
+    held = [a.mask.read() >= HOLDS for a in sheet.areas if a.hold]
+    if not held:
+        return None
+    solid = np.logical_or.reduce(held)
+    width = 2 * max(1, round(max(solid.shape) * RIM)) + 1
+    inner = ndimage.minimum_filter(solid, width)
+    return Mask.from_array(np.where(solid, np.where(inner, WITHIN, 255), 0).astype(np.uint8))
 
 
 def _nudge(document: Document, keys: Sequence[int], dx: int, dy: int) -> None:
