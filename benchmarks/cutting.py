@@ -1,5 +1,6 @@
 """How well things are cut out of unseen scenes: overlap (IoU) with their true shapes, by words, by a click in their middle, and the whole
-subject; with the finder's own coarse mask, fitted to the picture's colours, and with a soft edge.
+subject; with the finder's own coarse mask, looked at from nearer, fitted to the picture's colours, and with a soft edge; and by how much
+their alpha is off within six pixels of the true edge.
 
 Needs the training packages. `python benchmarks/cutting.py [--scenes N] [--pack DIR] [--judge DIR]`
 """
@@ -23,8 +24,8 @@ from training.world.scene import paint_scene
 from waldrand.core.packs import Pack
 from waldrand.core.picture.cutting import softened, told_by_colours
 from waldrand.core.refused import Refused
-from waldrand.core.seen.cut_out import subject
-from waldrand.core.seen.find import find, thing_at
+from waldrand.core.seen.cut_out import ERRS, at_point, subject
+from waldrand.core.seen.find import find, finder_of, from_nearer, thing_at
 
 #: Cells of the finest true shapes a side, and the least of them that a thing has to fill.
 FINE, LEAST = 16, 0.004
@@ -58,10 +59,16 @@ def measure(scene: object, pack: Pack, rows: dict[str, list[float]]) -> None:
             continue
         coarse = find(pixels, kind, pack).mask / 255.0
         if (coarse > 0.5).any():
-            fit = told_by_colours(pixels, coarse)
+            nearer = from_nearer(pixels, coarse.astype(np.float32), finder_of(pack).labels_of(kind), pack)
+            fit = told_by_colours(pixels, nearer, ERRS * SIDE)
+            rows["words, from nearer"].append(overlap(nearer > 0.5, true))
             rows["words, as found"].append(overlap(coarse > 0.5, true))
             rows["words, fitted"].append(overlap(fit > 0.5, true))
-            rows["words, with a soft edge"].append(overlap(softened(pixels, fit) > 0.5, true))
+            soft = softened(pixels, fit)
+            rows["words, with a soft edge"].append(overlap(soft > 0.5, true))
+            edge = ndimage.binary_dilation(true, iterations=6) & ~ndimage.binary_erosion(true, iterations=6)
+            for name, alpha in (("as found", coarse), ("fitted, hard", (fit > 0.5).astype(float)), ("with a soft edge", soft)):
+                rows[f"off at the edge, {name}"].append(float(np.abs(alpha - true)[edge].mean()))
         pieces, n = ndimage.label(true)
         if n:
             best = 1 + int(np.argmax(ndimage.sum_labels(true, pieces, range(1, n + 1))))
@@ -71,7 +78,7 @@ def measure(scene: object, pack: Pack, rows: dict[str, list[float]]) -> None:
             if found is not None:
                 own = pieces == best
                 rows["click, as found"].append(overlap(found.mask > 127, own))
-                rows["click, with a soft edge"].append(overlap(softened(pixels, told_by_colours(pixels, found.mask / 255.0)) > 0.5, own))
+                rows["click, cut out"].append(overlap(at_point(pixels, float(x), float(y), pack) > 0.5, own))
     whole = np.logical_or.reduce(list(shapes.values())) if shapes else np.zeros((SIDE, SIDE), bool)
     if whole.mean() >= LEAST:
         try:

@@ -11,8 +11,11 @@ from .resample import to_linear
 
 #: Colours that tell a thing, and that tell its surroundings; and how often both are settled anew.
 COLOURS, ROUNDS = 6, 6
-#: How much the guess counts, far inside and far outside, against a natural logarithm of odds.
-INSIDE, OUTSIDE = 0.4, 2.0
+#: How much the guess counts against a natural logarithm of odds, inside and outside of it, for each time as deep as it errs and so many
+#: times at most; what colours alone can say at most.
+INSIDE, OUTSIDE, MOST_TIMES, MOST_SAID = 0.5, 3.0, (2.0, 3.0), 4.0
+#: A hole in what was told apart is filled where so much of it was guessed to be the thing.
+GUESSED = 0.6
 #: So many times its own reach round a thing what lies there counts as its surroundings; and the least, in shares of the picture.
 ROOM, LEAST_ROOM = 0.4, 0.06
 #: Pixels over which an edge may be soft, and how little a picture may vary to count as even (guided filter).
@@ -62,8 +65,9 @@ def like_colour(picture: np.ndarray, x: float, y: float, tolerance: float, every
     return np.asarray(pieces == pieces[int(y), int(x)])
 
 
-def told_by_colours(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
-    """A rough guess (H, W) 0..1 of where a thing is, made to fit what a picture (H, W, 3) uint8 shows: (H, W) float32 0..1.
+def told_by_colours(picture: np.ndarray, guess: np.ndarray, errs: float | None = None) -> np.ndarray:
+    """A rough guess (H, W) 0..1 of where a thing is, made to fit what a picture (H, W, 3) uint8 shows: (H, W) float32 0..1. errs: by
+    how many pixels its edge may be wrong; None: a rough one of a hand, by half of what it is deep.
 
     Colours of the thing and of its surroundings are told apart as two mixtures, settled in turn with what they say of each pixel (after
     Rother, Kolmogorov and Blake, "GrabCut", 2004, with neighbours holding together by a guided filter instead of a cut).
@@ -74,20 +78,32 @@ def told_by_colours(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
     part = _room_round(solid)
     image, prior = picture[part][..., :3].astype(np.float32) / 255, np.clip(guess[part], 0.02, 0.98).astype(np.float32)
     lab = oklab(image)
-    # Far inside and far outside the guess is right.
     depth = ndimage.distance_transform_edt(prior > 0.5) - ndimage.distance_transform_edt(prior <= 0.5)
-    reach = max(3.0, 0.25 * float(depth.max()))
-    sure = np.clip(depth / (2 * reach), -1, 1)
+    # The farther from its edge, the surer a guess is.
+    depth = depth / max(3.0, 0.5 * float(depth.max()) if errs is None else errs)
+    lean = np.where(depth > 0, INSIDE * np.minimum(depth, MOST_TIMES[0]), OUTSIDE * np.maximum(depth, -MOST_TIMES[1]))
     random = np.random.Generator(np.random.Philox(key=[int(solid.sum()), 11]))
     inside = prior
     grey = image.mean(-1)
     for _ in range(ROUNDS):
         ours, theirs = (_mixture(lab, share, random) for share in (inside, 1 - inside))
-        said = ours(lab) - theirs(lab) + np.where(sure > 0, INSIDE, OUTSIDE) * sure
+        said = np.clip(ours(lab) - theirs(lab), -MOST_SAID, MOST_SAID) + lean
         inside = np.clip(guided(grey, 1 / (1 + np.exp(-np.clip(said, -12, 12))), 4, 1e-3), 0, 1)
     out = np.zeros(guess.shape, np.float32)
-    out[part] = np.where(sure <= -1, 0, inside)
+    out[part] = _in_one(inside, prior > 0.5)
     return out
+
+
+def _in_one(inside: np.ndarray, guessed: np.ndarray) -> np.ndarray:
+    """What was told apart (h, w) 0..1 without crumbs that the guess has no part in, and without holes in what it is sure of."""
+    pieces, _ = ndimage.label(inside > 0.5)
+    kept = np.isin(pieces, np.unique(pieces[guessed & (pieces > 0)]))
+    holes, n = ndimage.label(ndimage.binary_fill_holes(kept) & ~kept)
+    if n:
+        shares = np.asarray(ndimage.mean(guessed.astype(np.float32), holes, np.arange(1, n + 1)))
+        kept |= np.concatenate([[False], shares > GUESSED])[holes]
+    near = ndimage.binary_dilation(kept, iterations=2)
+    return np.where(kept, np.maximum(inside, 0.51), np.where(near, np.minimum(inside, 0.5), 0)).astype(np.float32)
 
 
 def told_by_strokes(picture: np.ndarray, this: np.ndarray, other: np.ndarray) -> np.ndarray:

@@ -9,10 +9,12 @@ from ..packs import Pack
 from ..picture.cutting import oklab, softened, told_by_colours
 from ..refused import Refused
 from ..worded import worded
-from .find import SEEN, find, finder_of, looked, pieces_of, thing_at, thing_labels
+from .find import SEEN, find, finder_of, from_nearer, looked, pieces_of, thing_at, thing_labels
 
 #: A thing counts to the subject when it takes up so much of the picture, or lies so near its middle.
 LEAST_SUBJECT = 0.004
+#: By how much a finder's edges may be wrong, in shares of the picture's longer side.
+ERRS = 1 / 64
 
 
 def by_words(picture: np.ndarray, words: str, pack: Pack) -> np.ndarray:
@@ -24,7 +26,7 @@ def by_words(picture: np.ndarray, words: str, pack: Pack) -> np.ndarray:
     found = find(picture, words, pack)
     if found.box is None:
         raise Refused(worded("“{0}” was not found in the picture.", words))
-    return fitted(picture, found.mask.astype(np.float32) / 255)
+    return _seen(picture, from_nearer(picture, found.mask.astype(np.float32) / 255, finder_of(pack).labels_of(words), pack))
 
 
 def at_point(picture: np.ndarray, x: float, y: float, pack: Pack) -> np.ndarray:
@@ -36,7 +38,12 @@ def at_point(picture: np.ndarray, x: float, y: float, pack: Pack) -> np.ndarray:
     found = thing_at(picture, x, y, pack)
     if found is None:
         raise Refused(worded("Nothing is surely seen at {0:g}, {1:g}: name it with words, or take like colours.", x, y))
-    return fitted(picture, found.mask.astype(np.float32) / 255)
+    rough = found.mask.astype(np.float32) / 255
+    nearer = from_nearer(picture, rough, finder_of(pack).labels_of(found.phrase), pack)
+    # Others of its kind beside it are not meant.
+    pieces, _ = ndimage.label(nearer > 0.5)
+    own = np.isin(pieces, np.unique(pieces[(rough > 0.5) & (pieces > 0)]))
+    return _seen(picture, np.where(own | (pieces == 0), nearer, 0).astype(np.float32) if own.any() else rough)
 
 
 def subject(picture: np.ndarray, pack: Pack) -> np.ndarray:
@@ -55,16 +62,23 @@ def subject(picture: np.ndarray, pack: Pack) -> np.ndarray:
         m = np.where(np.isin(pieces, large), things, 0)
         big = ndimage.zoom(m, (h / m.shape[0], w / m.shape[1]), order=1, grid_mode=True, mode="nearest")
         guess = np.clip((big - 0.25) * 2, 0, 1).astype(np.float32)
+        if (guess > 0.5).any():
+            guess = from_nearer(picture, guess, thing_labels(finder_of(pack)), pack, together=False)
     if not (guess > 0.5).any():
         guess = _unlike_rim(picture)
     if not (guess > 0.5).any() or (guess > 0.5).all():
         raise Refused(worded("Nothing stands out as the subject: name it with words, or click it."))
-    return fitted(picture, guess)
+    return _seen(picture, guess)
 
 
-def fitted(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
-    """A rough guess made to fit the picture, with a soft edge."""
-    return softened(picture, told_by_colours(picture, guess))
+def fitted(picture: np.ndarray, guess: np.ndarray, errs: float | None = None) -> np.ndarray:
+    """A rough guess made to fit the picture, with a soft edge. errs: by how many pixels it may be wrong; None: it is a hand's."""
+    return softened(picture, told_by_colours(picture, guess, errs))
+
+
+def _seen(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
+    """What a finder guessed made to fit the picture."""
+    return fitted(picture, guess, ERRS * max(guess.shape))
 
 
 def _unlike_rim(picture: np.ndarray) -> np.ndarray:
