@@ -73,10 +73,10 @@ class Bench:
         self.beside = Beside()
         self.takes = Takes(self.painting, dialogs, self.beside)
         self.rerolling = Rerolling(self.painting)
-        self.seeing = Seeing(document, pack, dialogs, self.say)
+        self.seeing = Seeing(document, pack, dialogs, self.say, self.beside)
         acting = document, self.view, dialogs, self.say
         self.arranging, self.outlines, self.maps, self.sizing = Arranging(*acting), Outlines(*acting), Maps(*acting), Sizing(*acting)
-        self.cutting, self.layering, self.areas = Cutting(*acting), Layering(*acting), Areas(*acting)
+        self.cutting, self.layering, self.areas = Cutting(*acting, self.beside), Layering(*acting), Areas(*acting)
         self.colouring, self.writing = Colouring(*acting), Writing(self.layering)
         filed = FiledTakes(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
         self.aside = Aside(document, dialogs, self.say, filed)

@@ -9,7 +9,7 @@ from ..packs import Pack
 from ..picture.cutting import oklab, softened, told_by_colours
 from ..refused import Refused
 from ..worded import worded
-from .find import SEEN, find, finder_of, from_nearer, looked, pieces_of, thing_at, thing_labels
+from .find import SEEN, Found, find, finder_of, from_nearer, looked, pieces_of, thing_at, thing_labels
 
 #: A thing counts to the subject when it takes up so much of the picture, or lies so near its middle.
 LEAST_SUBJECT = 0.004
@@ -26,7 +26,7 @@ def by_words(picture: np.ndarray, words: str, pack: Pack) -> np.ndarray:
     found = find(picture, words, pack)
     if found.box is None:
         raise Refused(worded("“{0}” was not found in the picture.", words))
-    return _seen(picture, from_nearer(picture, found.mask.astype(np.float32) / 255, finder_of(pack).labels_of(words), pack))
+    return of_found(picture, found, pack, alone=False)
 
 
 def at_point(picture: np.ndarray, x: float, y: float, pack: Pack) -> np.ndarray:
@@ -38,12 +38,18 @@ def at_point(picture: np.ndarray, x: float, y: float, pack: Pack) -> np.ndarray:
     found = thing_at(picture, x, y, pack)
     if found is None:
         raise Refused(worded("Nothing is surely seen at {0:g}, {1:g}: name it with words, or take like colours.", x, y))
+    return of_found(picture, found, pack, alone=True)
+
+
+def of_found(picture: np.ndarray, found: Found, pack: Pack, alone: bool) -> np.ndarray:
+    """What was found roughly, looked at from nearer and made to fit the picture, (H, W) float32 0..1. alone: without others of its kind."""
     rough = found.mask.astype(np.float32) / 255
     nearer = from_nearer(picture, rough, finder_of(pack).labels_of(found.phrase), pack)
-    # Others of its kind beside it are not meant.
-    pieces, _ = ndimage.label(nearer > 0.5)
-    own = np.isin(pieces, np.unique(pieces[(rough > 0.5) & (pieces > 0)]))
-    return _seen(picture, np.where(own | (pieces == 0), nearer, 0).astype(np.float32) if own.any() else rough)
+    if alone:
+        pieces, _ = ndimage.label(nearer > 0.5)
+        own = np.isin(pieces, np.unique(pieces[(rough > 0.5) & (pieces > 0)]))
+        nearer = np.where(own | (pieces == 0), nearer, 0).astype(np.float32) if own.any() else rough
+    return _seen(picture, nearer)
 
 
 def subject(picture: np.ndarray, pack: Pack) -> np.ndarray:

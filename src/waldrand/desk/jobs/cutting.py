@@ -8,12 +8,15 @@ from dataclasses import replace
 import numpy as np
 
 from ...core.picture.cutting import border, shaped, smooth
-from ...core.refused import Refused
 from ...core.seen.cut_out import fitted, subject
 from ...core.values.layers import PictureLayer
 from ...core.values.masks import Mask
 from ...core.worded import worded
+from ..dialogs import Dialogs
+from ..document import Document
+from ..sheet_view.view import SheetView
 from .acting import Acting
+from .beside import Beside
 
 #: Sheet pixels that a mask is grown or feathered by at the most.
 MOST = 500
@@ -22,18 +25,26 @@ MOST = 500
 class Cutting(Acting):
     """What is made of masks and of the picture under them."""
 
+    def __init__(
+        self, document: Document, view: SheetView, dialogs: Callable[[], Dialogs], say: Callable[[str], None], beside: Beside
+    ) -> None:
+        super().__init__(document, view, dialogs, say)
+        self._beside = beside
+
     def mask_subject(self) -> None:
         """The mask becomes the whole subject, so that what is left is its background."""
         pack = self.view.pack
         if pack is None or not self._has_picture():
             return
-        self._mask(lambda: subject(self.document.sheet.flatten(), pack), worded("mask of the subject"))
+        picture = self.document.sheet.flatten()
+        self._mask(lambda: subject(picture, pack), worded("mask of the subject"))
 
     def fit_mask(self) -> None:
         """The mask is made to fit the thing that it covers roughly, hair by hair."""
         grey = self._grey()
         if grey is not None and self._has_picture():
-            self._mask(lambda: fitted(self.document.sheet.flatten(), grey), worded("fit mask"))
+            picture = self.document.sheet.flatten()
+            self._mask(lambda: fitted(picture, grey), worded("fit mask"))
 
     def invert_mask(self) -> None:
         grey = self._grey()
@@ -111,13 +122,19 @@ class Cutting(Acting):
         return mask.read().astype(np.float32) / 255
 
     def _mask(self, make: Callable[[], np.ndarray], what: str) -> None:
-        try:
-            grey = np.asarray(np.round(255 * np.clip(make(), 0, 1)), np.uint8)
-        except Refused as error:
-            self.say(str(error))
-            return
-        mask = Mask.from_array(grey) if grey.any() else None
-        if mask is None:
-            self.say(worded("Nothing of the mask would be left."))
-            return
-        self.document.edit(replace(self.document.sheet, mask=mask), what)
+        """The mask becomes what is made, (H, W) 0..1; on a large sheet that takes a while."""
+
+        def lay(made: np.ndarray) -> None:
+            sheet, grey = self.document.sheet, np.asarray(np.round(255 * np.clip(made, 0, 1)), np.uint8)
+            if grey.shape != (sheet.height, sheet.width):
+                self.say(worded("The sheet got another size meanwhile, so the mask was left as it is."))
+            elif not grey.any():
+                self.say(worded("Nothing of the mask would be left."))
+            else:
+                self.document.edit(replace(sheet, mask=Mask.from_array(grey)), what)
+
+        self._beside.do(what.capitalize(), lambda _: make(), lay, self._tell)
+
+    def _tell(self, why: str) -> None:
+        if why:
+            self.say(why)

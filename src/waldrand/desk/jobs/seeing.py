@@ -10,19 +10,21 @@ from PyQt6.QtCore import QPointF
 
 from ...core.packs import Pack
 from ...core.refused import Refused
+from ...core.seen.cut_out import of_found
 from ...core.seen.describe import Description, as_elements, describe
 from ...core.seen.find import Found, find, thing_at
 from ...core.values.masks import Mask
 from ...core.worded import worded
 from ..dialogs import Dialogs
 from ..document import Document
+from .beside import Beside, Tick
 
 
 class Seeing:
     """Asks the pack's finder."""
 
-    def __init__(self, document: Document, pack: Pack, dialogs: Callable[[], Dialogs], say: Callable[[str], None]) -> None:
-        self.document, self.pack, self._dialogs, self.say = document, pack, dialogs, say
+    def __init__(self, document: Document, pack: Pack, dialogs: Callable[[], Dialogs], say: Callable[[str], None], beside: Beside) -> None:
+        self.document, self.pack, self._dialogs, self.say, self._beside = document, pack, dialogs, say, beside
 
     def _has_picture(self, so: str = "There is no picture to look in yet.") -> bool:
         if not self.document.sheet.has_picture:
@@ -34,33 +36,42 @@ class Seeing:
         text = self._dialogs().words(worded("Mask by words"), worded("What shall be masked?")) if self._has_picture() else None
         if not text:
             return
-        try:
-            found = find(self.document.sheet.flatten(), text, self.pack)
-        except Refused as error:
-            self.say(str(error))
-            return
-        if found.box is None:
-            self.say(worded("“{0}” was not found in the picture.", text))
-            return
-        self._mask_found(found, found.mask)
+        picture = self.document.sheet.flatten()
+
+        def look(_: Tick) -> tuple[Found, np.ndarray]:
+            found = find(picture, text, self.pack)
+            if found.box is None:
+                raise Refused(worded("“{0}” was not found in the picture.", text))
+            return found, of_found(picture, found, self.pack, alone=False)
+
+        self._beside.do(worded("Looking for “{0}”", text), look, lambda made: self._mask_found(made[0], made[1], add=False), self._tell)
 
     def mask_thing(self, at: QPointF) -> None:
         """The thing that is seen at a point is added to the mask."""
-        sheet = self.document.sheet
         if not self._has_picture():
             return
-        try:
-            found = thing_at(sheet.flatten(), at.x(), at.y(), self.pack)
-        except Refused as error:
-            self.say(str(error))
-            return
-        if found is None:
-            self.say(worded("Nothing the model is sure of is seen there: paint the mask by hand."))
-            return
-        self._mask_found(found, found.mask if sheet.mask is None else np.maximum(sheet.mask.read(), found.mask))
+        picture = self.document.sheet.flatten()
 
-    def _mask_found(self, found: Found, mask: np.ndarray) -> None:
-        self.document.edit(replace(self.document.sheet, mask=Mask.from_array(mask)), worded("mask “{0}”", found.phrase))
+        def look(_: Tick) -> tuple[Found, np.ndarray]:
+            found = thing_at(picture, at.x(), at.y(), self.pack)
+            if found is None:
+                raise Refused(worded("Nothing the model is sure of is seen there: paint the mask by hand."))
+            return found, of_found(picture, found, self.pack, alone=True)
+
+        self._beside.do(worded("Looking at what is there"), look, lambda made: self._mask_found(made[0], made[1], add=True), self._tell)
+
+    def _tell(self, why: str) -> None:
+        if why:
+            self.say(why)
+
+    def _mask_found(self, found: Found, seen: np.ndarray, add: bool) -> None:
+        sheet, mask = self.document.sheet, np.asarray(np.round(255 * seen), np.uint8)
+        if mask.shape != (sheet.height, sheet.width):
+            self.say(worded("The sheet got another size meanwhile: look again."))
+            return
+        if add and sheet.mask is not None:
+            mask = np.maximum(sheet.mask.read(), mask)
+        self.document.edit(replace(sheet, mask=Mask.from_array(mask)), worded("mask “{0}”", found.phrase))
         self.say(
             worded("“{0}” was found, {1:.0f} % sure. Grow or paint the mask where it is too tight.", found.phrase, 100 * found.confidence)
         )
