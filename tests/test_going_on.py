@@ -16,6 +16,7 @@ from waldrand.cli import main
 from waldrand.core.passes.cut_things import cut_things
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
@@ -244,3 +245,22 @@ def test_a_thing_is_lifted_by_the_menu(window, wait):
     menu(window, "Lift it off, and fill its place")
     wait(lambda: len(window.document.sheet.layers) == 3)
     assert window.view.selection.layer == window.document.sheet.layers[-1].key
+
+
+@given(left=st.integers(0, 60), top=st.integers(0, 60), right=st.integers(0, 60), crop=st.integers(0, 30))
+@settings(max_examples=8)
+def test_what_was_composed_extended_cropped_and_inpainted_repeats(closed, left, top, right, crop):
+    sheet = Sheet(192, 160, scene=SceneWords("green"), elements=(Element(1, "lake", Outline("box", (16, 40, 90, 140)), "blue"),))
+
+    def done(sheet: Sheet, request: Request) -> Sheet:
+        return run_take(plan(sheet, request, closed), closed, 2).laid_on(sheet, request.kind)
+
+    sheet = done(sheet, asked("compose", 1.0))
+    if left or top or right:
+        sheet = done(framed(sheet, Rect(-left, -top, 192 + right, 160)), asked("extend", overlap=16))
+    sheet = framed(sheet, Rect(crop, 0, sheet.width, sheet.height))
+    mask, _ = Mask(sheet.width, sheet.height).dab(90, 80, 30, 0.3)
+    sheet = done(replace(sheet, mask=mask), asked("inpaint", 0.9, words="red"))
+    recipe = picture_recipe(sheet)
+    assert len(recipe["passes"]) >= 2
+    assert (repeat(recipe, closed).pixels == sheet.flatten()).all()

@@ -15,9 +15,9 @@ from ..picture.composite import NORMAL
 from ..refused import Refused
 from ..values.as_json import element_from_json, element_to_json, grey_from_json, grey_to_json, scene_from_json, scene_to_json
 from ..values.frame import Rect
-from ..values.layers import BOTH, Layer, rect_from_json
+from ..values.layers import BOTH, FARTHEST, Layer, rect_from_json
 from ..values.masks import Mask
-from ..values.sheet import Sheet
+from ..values.sheet import Sheet, check_size
 from ..worded import worded
 from .kinds import kind_of
 from .plan import Plan
@@ -76,6 +76,7 @@ def recipe_of(plan: Plan, seed: int) -> dict[str, Any]:
         "nearer": [list(one) for one in request.nearer_by(seed)],
         "scene": scene_to_json(sheet.scene),
         "elements": [element_to_json(e) for e in sheet.elements],
+        "sheet": [sheet.width, sheet.height],
         "frame": [r.x0, r.y0, r.x1, r.y1],
         "computed": [plan.frame.width, plan.frame.height],
         "start": pixels_hash(sheet.flatten(r)) if sheet.has_picture else None,
@@ -95,6 +96,21 @@ def _brought(layer: Layer) -> dict[str, float]:
     return dict(layer.brought_by) if any(layer.brought_by.values()) else {}
 
 
+def _moved(layer: Layer, recipe: dict[str, Any]) -> dict[str, list[int]]:
+    """Where the sheet of a pass lies on the present one, where that got more room since."""
+    frame = recipe_frame(recipe)
+    by = [layer.bounds.x0 - frame.x0, layer.bounds.y0 - frame.y0]
+    return {"at": by} if any(by) else {}
+
+
+def _elsewhere(layer: Layer, recipe: dict[str, Any]) -> bool:
+    """Whether a patch is not what its pass made, or its sheet reaches beyond the present one; of older recipes, whether it was moved."""
+    frame, now = recipe_frame(recipe), layer.bounds
+    if "sheet" not in recipe:
+        return frame != now
+    return (frame.width, frame.height) != (now.width, now.height)
+
+
 def _retouched(layer: Layer) -> bool:
     """Whether more was done to a patch than a recipe can say."""
     finish = layer.finished
@@ -104,17 +120,18 @@ def _retouched(layer: Layer) -> bool:
 def picture_recipe(sheet: Sheet) -> dict[str, Any]:
     """What made the picture on a sheet: its own pictures by hash, then every visible layer that a pass made, in order.
 
-    On a sheet that was cropped or scaled afterwards patches no longer lie where they were made, and what was adjusted or laid over them by
-    hand cannot be made again by a pass; then the picture as it is counts as the start, and how it was made is only told (`history`).
+    On a sheet that was scaled or cropped afterwards patches are no longer what was made, and what was adjusted or laid over them by hand
+    cannot be made again by a pass; then the picture as it is counts as the start, and how it was made is only told (`history`).
     """
     base = replace(sheet, layers=tuple(x for x in sheet.layers if x.recipe is None))
     seen = [x for x in sheet.layers if x.visible]
     made = [(x, x.recipe) for x in seen if x.recipe is not None]
     # What was laid over a pass by hand is not below it, where a recipe begins.
     over = any(x.recipe is None for x in seen[next((i for i, x in enumerate(seen) if x.recipe is not None), len(seen)) :])
-    passes = [{"recipe": recipe, "grow": 0.0, "feather": 0.0, "opacity": 1.0} | dict(x.edge) | _brought(x) for x, recipe in made]
+    plain = {"grow": 0.0, "feather": 0.0, "opacity": 1.0}
+    passes = [{"recipe": recipe} | _moved(x, recipe) | plain | dict(x.edge) | _brought(x) for x, recipe in made]
     out: dict[str, Any] = {"format": FORMAT, "width": sheet.width, "height": sheet.height}
-    if over or any(recipe_frame(recipe) != x.bounds or _retouched(x) for x, recipe in made):
+    if over or any(_elsewhere(x, recipe) or _retouched(x) for x, recipe in made):
         return out | {"picture": pixels_hash(sheet.flatten()), "passes": [], "history": passes}
     out |= {"picture": pixels_hash(base.flatten()) if base.has_picture else None, "passes": passes}
     if len(base.layers) == 1 and base.layers[0].bounds != base.rect:
@@ -176,6 +193,25 @@ class Entry:
     opacity: float
     match: float = 0.0
     seamless: float = 0.0
+    at: tuple[int, int] = (0, 0)
+
+
+def sheet_size(recipe: dict[str, Any], width: int, height: int) -> tuple[int, int]:
+    """The size of the sheet that a pass was run on; older recipes only know that of the whole.
+
+    Raises:
+        Refused: it is none.
+    """
+    w, h = _two(recipe.get("sheet", [width, height]), worded("The size of a pass's sheet"))
+    check_size(w, h)
+    return w, h
+
+
+def _two(value: Any, what: str) -> tuple[int, int]:
+    listed = [taken_whole(v, what) for v in taken_list(value, what)]
+    if len(listed) != 2 or max(map(abs, listed)) > FARTHEST:
+        raise Refused(worded("{0} has to be two numbers.", what))
+    return listed[0], listed[1]
 
 
 def entries_of(recipe: Any) -> Sequence[Entry]:
@@ -192,5 +228,6 @@ def entries_of(recipe: Any) -> Sequence[Entry]:
         d = taken_table(d, "A pass of the recipe")
         usual = (("grow", 0), ("feather", 0), ("opacity", 1), ("match", 0), ("seamless", 0))
         numbers = {k: taken_number(d.get(k, v), f"“{k}” in the recipe") for k, v in usual}
-        out.append(Entry(taken_table(needed(d, "recipe", "A pass of the recipe"), "A pass of the recipe"), **numbers))
+        at = _two(d.get("at", [0, 0]), worded("The place of a pass's sheet"))
+        out.append(Entry(taken_table(needed(d, "recipe", "A pass of the recipe"), "A pass of the recipe"), **numbers, at=at))
     return out

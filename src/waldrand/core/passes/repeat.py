@@ -21,7 +21,7 @@ from ..worded import worded
 from .again import from_nearer, rolled
 from .moving import Move, laid_down, lifted
 from .plan import plan
-from .recipe import THIS, Entry, entries_of, pixels_hash, recipe_frame, request_from_json, sheet_before
+from .recipe import THIS, Entry, entries_of, pixels_hash, recipe_frame, request_from_json, sheet_before, sheet_size
 from .request import Request
 from .run import Progress, Watch, run_take
 from .take import Take
@@ -81,7 +81,10 @@ def _passes(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[M
     move = None if MOVED not in recipe else Move.from_json(recipe[MOVED], height, width)
     thing = None if move is None else lifted(sheet, move)
     for entry in entries:
-        before, start = sheet_before(entry.recipe, width, height, sheet.layers), needed(entry.recipe, "start", THIS)
+        x, y = entry.at
+        there = tuple(layer.moved(-x, -y) for layer in sheet.layers) if (x, y) != (0, 0) else sheet.layers
+        before = sheet_before(entry.recipe, *sheet_size(entry.recipe, width, height), there)
+        start = needed(entry.recipe, "start", THIS)
         frame = recipe_frame(entry.recipe)
         if start is not None and pixels_hash(before.flatten(frame.intersect(before.rect))) != start:
             raise Refused(
@@ -95,7 +98,7 @@ def _passes(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[M
         # A key that nothing has, also when the pass began on a bare sheet.
         patch = yield Made(before, request_from_json(entry.recipe), entry)
         key = sheet.next_key()
-        sheet = belonging(sheet.with_layer(replace(patch, key=key)), key, entry.match, entry.seamless)
+        sheet = belonging(sheet.with_layer(replace(patch, key=key).moved(x, y)), key, entry.match, entry.seamless)
     return sheet if move is None or thing is None else laid_down(sheet, thing, move)
 
 

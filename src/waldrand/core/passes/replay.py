@@ -16,7 +16,7 @@ from ..values.sheet import Sheet
 from ..worded import worded
 from .kinds import kind_of
 from .plan import plan
-from .recipe import recipe_frame, request_from_json, sheet_before
+from .recipe import recipe_frame, request_from_json, sheet_before, sheet_size
 from .request import Request
 from .run import Watch, run_take
 
@@ -90,7 +90,8 @@ def _sheet_then(patch: Layer, had: Rect) -> Rect:
     now, then = patch.bounds, recipe_frame(patch.recipe)
     k = now.width / max(1, then.width)
     x, y = round(now.x0 - then.x0 * k), round(now.y0 - then.y0 * k)
-    return Rect(x, y, max(had.x1, now.x1), max(had.y1, now.y1))
+    width, height = sheet_size(patch.recipe or {}, round((max(had.x1, now.x1) - x) / k), round((max(had.y1, now.y1) - y) / k))
+    return Rect(x, y, x + round(width * k), y + round(height * k))
 
 
 def _done(sheet: Sheet, patch: Layer, then: Rect, pack: Pack, watch: Watch | None) -> Sheet:
