@@ -155,6 +155,9 @@ def test_holds_that_leave_no_room_are_told(closed):
 
     assert not [w for w in plan(held(0.5), asked("rework", 0.5), closed).warnings if "hardly room" in w.text]
     assert [w for w in plan(held(0.96), asked("rework", 0.5), closed).warnings if "hardly room" in w.text]
+    # A small mask beside a hold has all the room that it wants.
+    small = replace(held(0.5), mask=Mask(256, 256).dab(200, 100, 12, 0)[0])
+    assert not [w for w in plan(small, asked("inpaint", 0.5), closed).warnings if "hardly room" in w.text]
     with pytest.raises(Refused, match="All that would be painted is held"):
         plan(held(1), asked("rework", 0.5), closed)
 

@@ -7,6 +7,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..packs import Pack
+from ..picture.resample import resize_mask
 from ..refused import Refused
 from ..seen.find import covered
 from ..told.said import Said
@@ -22,8 +23,9 @@ from .stage import Stage
 COUNTED, ROOM = 64, 0.08
 
 
-def of_held(sheet: Sheet, stage: Stage, pack: Pack) -> list[Caution]:
-    """Words that name what is held, so that it may grow on; and holds that leave hardly any room.
+def of_held(sheet: Sheet, stage: Stage, pack: Pack, masked: bool, all_of_it: bool) -> list[Caution]:
+    """Words that name what is held, so that it may grow on; and holds that leave hardly any room. masked: whether only what the mask
+    covers would be painted; all_of_it: whether all of the frame would be.
 
     Raises:
         Refused: all that the pass would paint is held.
@@ -38,8 +40,16 @@ def of_held(sheet: Sheet, stage: Stage, pack: Pack) -> list[Caution]:
         left = float((stage.strength(COUNTED, COUNTED) > 0).mean())
         if left == 0:
             raise Refused(worded("All that would be painted is held: let go of a hold, or paint elsewhere."))
-        if left < ROOM:
-            text = worded("What is held leaves only {0} of the frame to be painted: there is hardly room for anything.", percent(left))
+        rect = stage.frame.rect
+        wanted = (
+            1.0
+            if sheet.mask is None or not masked
+            else float((resize_mask(sheet.mask.read(rect) / np.float32(255), COUNTED, COUNTED) > 0).mean())
+        )
+        if (masked or all_of_it) and left < ROOM * wanted:
+            text = worded(
+                "What is held leaves only {0} of what would be painted: there is hardly room for anything.", percent(left / wanted)
+            )
             out.append(Caution(text, held[0].key))
     return out
 

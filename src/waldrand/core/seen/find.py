@@ -24,6 +24,8 @@ COVERED = 0.7
 #: From nearer, things are looked at with room round them: so many times as wide as they are; the least of a window, in shares of the
 #: picture's shorter side; and how many of a kind, the largest.
 NEARER, LEAST_WINDOW, MOST_NEARER = (1.6, 2.2, 3.0), 0.18, 4
+#: Where nothing is sure at a point, so much of the picture's shorter side round it is looked at, but not less than so many pixels.
+CLOSE, LEAST_CLOSE = 0.6, 96
 
 
 @dataclass(frozen=True, eq=False)
@@ -133,10 +135,27 @@ def thing_at(picture: np.ndarray, x: float, y: float, pack: Pack) -> Found | Non
     Raises:
         Refused: the pack has no finder, or the point lies outside the picture.
     """
-    finder = finder_of(pack)
+    finder_of(pack)
     h, w = picture.shape[:2]
     if not (0 <= x < w and 0 <= y < h):
         raise Refused(worded("There is no picture there."))
+    whole = _thing_at(picture, x, y, pack)
+    side = round(CLOSE * min(h, w))
+    if whole is not None or side < LEAST_CLOSE:
+        return whole
+    # What is small in the whole may be sure from nearer.
+    rows, columns = _window(slice(int(y), int(y) + 1), side, h), _window(slice(int(x), int(x) + 1), side, w)
+    near = _thing_at(picture[rows, columns], x - columns.start, y - rows.start, pack)
+    if near is None or near.box is None:
+        return None
+    mask = np.zeros((h, w), np.uint8)
+    mask[rows, columns] = near.mask
+    x0, y0, x1, y1 = near.box
+    return Found(near.phrase, mask, near.confidence, (x0 + columns.start, y0 + rows.start, x1 + columns.start, y1 + rows.start))
+
+
+def _thing_at(picture: np.ndarray, x: float, y: float, pack: Pack) -> Found | None:
+    finder, (h, w) = finder_of(pack), picture.shape[:2]
     maps, _ = looked(picture, pack)
     row, column = int(y * maps.shape[1] / h), int(x * maps.shape[2] / w)
     best = max(thing_labels(finder), key=lambda i: float(maps[i, row, column]))

@@ -21,6 +21,9 @@ TIP = (
     "Masks with names. Click: choose; double-click: another name; the sign on the right: held, so that no pass changes what lies under it."
 )
 
+#: Rows that are seen at a time.
+MOST_ROWS = 4
+
 
 class AreasPart(QWidget):
     """Signals, each with a mask's key: switched(key, held), used(key, how), renamed(key), deleted(key), grown(key, 1 or -1)."""
@@ -79,6 +82,9 @@ class AreasPart(QWidget):
         rungs = {a.key: self._rung(a) for a in sheet.areas}
         self.ladder.show_rungs(rungs, () if self.chosen is None else (self.chosen,), lambda _: True)
         self.setVisible(bool(keys))
+        # As high as its rows, so that the ladders above keep their room.
+        self.ladder.setFixedHeight(min(MOST_ROWS, max(1, len(keys))) * max(1, self.ladder.sizeHintForRow(0)) + 8)
+        self.setMaximumHeight(self.sizeHint().height())
 
     def _rung(self, area: Area) -> Rung:
         held = self._pictures.get(area.key)

@@ -226,6 +226,12 @@ class LayerStrip(Floating):
         self._worst.setPen(QPen(QColor(look.accent), 2.5))
         self.light_part.curve.set_accent(look.accent)
 
+    def place(self) -> None:
+        # What is being dragged has no place yet.
+        for item in (self._border, self._worst):
+            item.setOpacity(0.0 if self.view.busy else 1.0)
+        super().place()
+
     # --- changing
 
     def _edit(self, layer: Layer, what: str, merge: str = "", **values: object) -> None:

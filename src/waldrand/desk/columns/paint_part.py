@@ -30,7 +30,9 @@ class PaintPart(QWidget):
         self.swatch = QToolButton()
         self.swatch.setObjectName("small")
         self.swatch.setIconSize(QSize(SWATCH, SWATCH))
-        self.swatch.setToolTip(worded("The colour in the hand: click for any other; with Alt every tool that lays colours picks one."))
+        self.swatch.setToolTip(
+            worded("The colour in the hand: click for any other; with Alt or Ctrl every tool that lays colours picks one.")
+        )
         self.swatch.setAccessibleName(worded("colour"))
         self.swatch.clicked.connect(self._ask)
         self.typed = QLineEdit()

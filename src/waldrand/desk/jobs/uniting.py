@@ -48,7 +48,7 @@ class Uniting(Acting):
         if pack is None:
             return
         if mask is None or mask.empty or not sheet.has_picture:
-            self.say(worded("Mask the thing first: with Alt+click, by words, or with the brush."))
+            self.say(worded("Mask the thing first: with Ctrl+click, by words, or with the brush."))
             return
         grey, draft = mask.read(), self.document.draft
         settings = replace(draft.settings, strength=BEHIND if not draft.words else mask_kind().begins)

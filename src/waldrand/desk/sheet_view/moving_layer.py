@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import numpy as np
 from PyQt6.QtCore import QPointF, Qt
 from PyQt6.QtGui import QPixmap, QPolygonF, QTransform
 from PyQt6.QtWidgets import QGraphicsPixmapItem, QGraphicsScene
@@ -27,6 +28,11 @@ class MovingLayer:
     def begin(self, layer: PictureLayer) -> None:
         """From here on the layer is shown where it is being moved to; the picture has to leave it out."""
         own = layer.changed(finish=replace(layer.finish, corners=None), brought=PLAIN).shown
+        if layer.brought.change is not None:
+            # About as it was matched, or its colours would jump.
+            seen = layer.shown[..., 3] > 0
+            by = layer.shown[..., :3][seen].mean(0) - layer.own_colours[seen].mean(0) if seen.any() else 0
+            own = np.dstack([np.clip(own[..., :3] + by, 0, 255).astype(np.uint8), own[..., 3]])
         self._item.setPixmap(QPixmap.fromImage(to_image(own)))
         self._item.setOpacity(layer.opacity)
         self.show(layer.corners)

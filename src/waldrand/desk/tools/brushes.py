@@ -4,23 +4,23 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF
 from PyQt6.QtGui import QMouseEvent
 
 from ...core.refused import Refused
 from ...core.values.masks import Mask
 from ...core.values.shaping import drawn, painted
 from ...core.worded import worded
-from .hand import Hand, UnderHand, held
+from .hand import Hand, UnderHand, picks
 
 
 class MaskBrush(Hand):
-    """Paints what an inpaint may change; with Alt a click masks the thing that is seen there."""
+    """Paints what an inpaint may change; with Alt or Ctrl a click masks the thing that is seen there."""
 
     name, title, shortcut = "brush", "Mask", "M"
-    tip = "Paint what an inpaint may change; soft edges keep partly; Alt and a click masks the thing seen there"
+    tip = "Paint what an inpaint may change; soft edges keep partly; Alt or Ctrl and a click masks the thing seen there"
     group = "mask"
-    hint = "Drag: paint what may change · X: erase · Q, W: size · Shift+Q, Shift+W: softness · Alt+click: the thing seen there"
+    hint = "Drag: paint what may change · X: erase · Q, W: size · Shift+Q, Shift+W: softness · Alt or Ctrl+click: the thing seen there"
     has_brush = paints_mask = finds_things = True
 
     def __init__(self, view: UnderHand) -> None:
@@ -41,7 +41,7 @@ class MaskBrush(Hand):
         return sheet.mask or Mask(sheet.width, sheet.height)
 
     def press(self, p: QPointF, event: QMouseEvent) -> None:
-        if self.finds_things and held(event, Qt.KeyboardModifier.AltModifier):
+        if self.finds_things and picks(event):
             self.view.thing_wanted.emit(p)
             return
         self._stroke, self._last = self._begin(), p

@@ -17,7 +17,7 @@ from ...core.values.paint import PaintLayer
 from ...core.values.shaping import drawn, rounded
 from ...core.values.sheet import Sheet
 from ...core.worded import worded
-from .hand import LEAST_BOX, Hand, UnderHand, held
+from .hand import LEAST_BOX, Hand, UnderHand, held, picks
 
 
 class Colours(Hand):
@@ -64,8 +64,8 @@ class Paint(Colours):
     """A soft or hard brush."""
 
     name, title, shortcut = "paint", "Paint", "Shift+P"
-    tip = "Paint colours that a pass starts from, or that are seen; Alt picks a colour, X erases"
-    hint = "Drag: paint · Alt+click: pick a colour · Shift+click: a straight line on from the last · X: erase · Q, W: size"
+    tip = "Paint colours that a pass starts from, or that are seen; Alt or Ctrl picks a colour, X erases"
+    hint = "Drag: paint · Alt or Ctrl+click: pick a colour · Shift+click: a straight line on from the last · X: erase · Q, W: size"
     has_brush = True
 
     def __init__(self, view: UnderHand) -> None:
@@ -76,7 +76,7 @@ class Paint(Colours):
         self._last = QPointF()
 
     def press(self, p: QPointF, event: QMouseEvent) -> None:
-        if held(event, Qt.KeyboardModifier.AltModifier):
+        if picks(event):
             self.pick(p)
             return
         sheet = self.document.sheet
@@ -112,7 +112,7 @@ class Paint(Colours):
 
     def drag(self, p: QPointF, event: QMouseEvent) -> None:
         self.view.canvas.move_ring(p)
-        if held(event, Qt.KeyboardModifier.AltModifier) and self._stroke is None:
+        if picks(event) and self._stroke is None:
             self.pick(p)
         elif self._stroke is not None:
             self._to(p)
@@ -133,12 +133,12 @@ class Fill(Colours):
 
     name, title, shortcut = "fill", "Fill", "Shift+O"
     tip = "Fill what is of like colour, or the chosen outline, with the colour in the hand"
-    hint = "Click: fill what is alike there · inside the chosen outline: fill that · Shift+click: alike anywhere · Alt+click: pick a colour"
+    hint = "Click: fill what is alike there · in the chosen outline: fill that · Shift+click: alike anywhere · Alt or Ctrl+click: pick"
     cursor = Qt.CursorShape.CrossCursor
     takes_alike = True
 
     def press(self, p: QPointF, event: QMouseEvent) -> None:
-        if held(event, Qt.KeyboardModifier.AltModifier):
+        if picks(event):
             self.pick(p)
             return
         sheet, key = self.document.sheet, self.view.selection.selected
@@ -170,7 +170,7 @@ class _Dragged(Colours):
         self._from: QPointF | None = None
 
     def press(self, p: QPointF, event: QMouseEvent) -> None:
-        if held(event, Qt.KeyboardModifier.AltModifier):
+        if picks(event):
             self.pick(p)
         else:
             self._from = p
@@ -231,7 +231,7 @@ class ColourLine(_Aslant):
 
     name, title, shortcut = "colour-line", "Line of colour", "2"
     tip = "Draw a straight line of colour with the brush (Shift: by steps of 15 degrees)"
-    hint = "Drag: from end to end · Shift: by steps of 15 degrees · Q, W: width · Alt+click: pick a colour"
+    hint = "Drag: from end to end · Shift: by steps of 15 degrees · Q, W: width · Alt or Ctrl+click: pick a colour"
     has_brush = True
 
     def hover(self, p: QPointF, event: QMouseEvent) -> None:
@@ -264,13 +264,13 @@ class _ColourShape(_Dragged):
 class ColourBox(_ColourShape):
     name, title, shortcut, shape = "colour-box", "Rectangle of colour", "3", "box"
     tip = "Draw a rectangle of colour (Shift: square)"
-    hint = "Drag: from corner to corner · Shift: square · Alt+click: pick a colour · X: erase"
+    hint = "Drag: from corner to corner · Shift: square · Alt or Ctrl+click: pick a colour · X: erase"
 
 
 class ColourEllipse(_ColourShape):
     name, title, shortcut, shape = "colour-ellipse", "Ellipse of colour", "4", "ellipse"
     tip = "Draw an ellipse of colour (Shift: circle)"
-    hint = "Drag: from corner to corner · Shift: circle · Alt+click: pick a colour · X: erase"
+    hint = "Drag: from corner to corner · Shift: circle · Alt or Ctrl+click: pick a colour · X: erase"
 
 
 class Gradient(_Aslant):
@@ -278,7 +278,7 @@ class Gradient(_Aslant):
 
     name, title, shortcut = "gradient", "Gradient", "5"
     tip = "Lay the colour so that it fades out along a line, inside the chosen outline or everywhere"
-    hint = "Drag: from full colour to none · Shift: by steps of 15 degrees · Alt+click: pick a colour"
+    hint = "Drag: from full colour to none · Shift: by steps of 15 degrees · Alt or Ctrl+click: pick a colour"
 
     def _lay(self, a: QPointF, b: QPointF) -> None:
         sheet, key = self.document.sheet, self.view.selection.selected
@@ -301,7 +301,7 @@ class Picker(Colours):
 
     name, title, shortcut = "picker", "Pick a colour", "6"
     tip = "Take a colour from the picture into the hand"
-    hint = "Click or drag: the colour there · every tool that lays colours does so with Alt"
+    hint = "Click or drag: the colour there · every tool that lays colours does so with Alt or Ctrl"
 
     def press(self, p: QPointF, event: QMouseEvent) -> None:
         self.pick(p)

@@ -103,3 +103,8 @@ class Hand:
 
 def held(event: QMouseEvent, key: Qt.KeyboardModifier) -> bool:
     return bool(event.modifiers() & key)
+
+
+def picks(event: QMouseEvent) -> bool:
+    """Whether a click takes what is there: with Alt, or with Ctrl where the desktop keeps Alt for itself."""
+    return held(event, Qt.KeyboardModifier.AltModifier) or held(event, Qt.KeyboardModifier.ControlModifier)

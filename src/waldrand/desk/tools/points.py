@@ -13,7 +13,7 @@ from ...core.values.element import Element
 from ...core.values.outline import Outline
 from ...core.values.shaping import polygon, with_new_point, with_point, without_point
 from ...core.worded import worded
-from .hand import Hand, UnderHand, held
+from .hand import Hand, UnderHand, picks
 
 
 class Points(Hand):
@@ -21,7 +21,7 @@ class Points(Hand):
 
     name, title, shortcut = "points", "Points", "P"
     tip = "Move an outline's corners; double-click adds one, Alt takes one away"
-    hint = "Drag: move a corner · double-click: add one · Alt+click: take one away"
+    hint = "Drag: move a corner · double-click: add one · Alt or Ctrl+click: take one away"
     cursor = Qt.CursorShape.PointingHandCursor
     shows_handles = False
 
@@ -58,7 +58,7 @@ class Points(Hand):
             e = self._element()
             if e is not None and e.outline.shape == "mask":
                 self.view.said.emit(worded("A painted outline has no points: change it with the outline brush (S)."))
-        elif held(event, Qt.KeyboardModifier.AltModifier):
+        elif picks(event):
             self._remove()
 
     def drag(self, p: QPointF, event: QMouseEvent) -> None:
