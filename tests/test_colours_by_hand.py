@@ -426,3 +426,18 @@ def test_a_thing_is_lifted_and_its_place_filled(desk, painted, wait):
     key(desk, Qt.Key.Key_Right)
     desk.document.edit(desk.document.sheet.without_layer(top(desk).key), "away")
     assert seen(desk, 120, 120) != (190, 50, 40)
+
+
+@pytest.mark.parametrize(("ground", "light"), [((20, 24, 60), True), ((240, 236, 220), False)])
+def test_new_letters_can_be_read_on_the_picture(desk, ground, light):
+    pixels = np.full((256, 256, 4), 255, np.uint8)
+    pixels[..., :3] = ground
+    sheet = desk.document.sheet
+    desk.document.edit(replace(sheet, layers=(PictureLayer(sheet.next_key(), "ground", pixels),)), "ground")
+    desk.view.paints.set(colour=ground)
+    desk.dialogs.said = ["Eve"]
+    desk.rail.tools["letter"].trigger()
+    click(desk, 60, 60)
+    red = int(desk.document.sheet.layers[-1].says.colour[1:3], 16)
+    assert (red > 128) == light
+    assert not desk.view.busy

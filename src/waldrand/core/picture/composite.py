@@ -38,10 +38,23 @@ def lay_over(below: np.ndarray, patch: np.ndarray, alpha: np.ndarray, blend: str
     Where alpha is 0 the bytes of `below` come back unchanged; where 255, the patch's (as blended), opaque. Between, colours
     are mixed by share of coverage, transparent pixels below counting less.
     """
-    out = np.empty_like(below)
+    out = below.copy()
     for rows in strips(*alpha.shape):
-        over = _blended(below[rows], patch[rows], blend) if blend != NORMAL else patch[rows]
-        out[rows] = _mixed(below[rows], over, alpha[rows])
+        a = alpha[rows]
+        # Most layers are clear or solid nearly everywhere; only what is neither has to be reckoned.
+        columns = np.flatnonzero(a.any(0))
+        if not len(columns):
+            continue
+        at = rows, slice(int(columns[0]), int(columns[-1]) + 1)
+        a, under = alpha[at], out[at]
+        over = _blended(under, patch[at], blend) if blend != NORMAL else patch[at]
+        soft = (a > 0) & (a < 255)
+        mixed = _mixed(under[soft], over[soft], a[soft]) if soft.any() else None
+        solid = a == 255
+        np.copyto(under[..., :3], over, where=solid[..., None])
+        under[..., 3][solid] = 255
+        if mixed is not None:
+            under[soft] = mixed
     return out
 
 
@@ -55,6 +68,7 @@ def _blended(below: np.ndarray, patch: np.ndarray, blend: str) -> np.ndarray:
 
 
 def _mixed(below: np.ndarray, patch: np.ndarray, alpha: np.ndarray) -> np.ndarray:
+    """Pixels (n, 3) over pixels (n, 4) by alpha (n,) above 0."""
     a = alpha.astype(np.uint32)
     b = below[..., 3].astype(np.uint32)
     # All in 1/255^2 units, rounded once, so that equal colours stay equal.
@@ -66,6 +80,4 @@ def _mixed(below: np.ndarray, patch: np.ndarray, alpha: np.ndarray) -> np.ndarra
     out = np.empty_like(below)
     out[..., :3] = mixed
     out[..., 3] = (total + 127) // 255
-    untouched = alpha == 0
-    out[untouched] = below[untouched]
     return out

@@ -6,8 +6,10 @@ import numpy as np
 from PyQt6.QtCore import QPointF
 
 from ...core.refused import Refused
+from ...core.values.frame import Rect
 from ...core.values.layers import SEEN
 from ...core.values.lettering import Lettering, Letters, name_of
+from ...core.values.paint import Colour
 from ...core.worded import worded
 from ...files.typefaces import draw_letters
 from .acting import Acting
@@ -15,6 +17,8 @@ from .layering import Layering
 
 #: The size of new letters, in shares of the sheet's height.
 LETTERS = 0.1
+#: How far from what lies below letters have to be, of 255; and what they are else.
+READABLE, LIGHT, DARK = 90.0, (244, 239, 227), (43, 38, 32)
 
 
 class Writing(Acting):
@@ -30,7 +34,7 @@ class Writing(Acting):
         if not words or not words.strip():
             return
         sheet, paints = self.document.sheet, self.view.paints
-        colour = "#{:02x}{:02x}{:02x}".format(*paints.colour)
+        colour = "#{:02x}{:02x}{:02x}".format(*self._readable(paints.colour, at))
         says = Letters(words.strip(), size=float(max(8, round(LETTERS * sheet.height))), colour=colour)
         made = self._drawn(says)
         if made is None:
@@ -40,6 +44,15 @@ class Writing(Acting):
         layer = Lettering(sheet.next_key(), name_of(says), made, x, y, says=says, role=SEEN)
         self._add_layer(layer, worded("lettering"))
         self.view.set_tool("arrange")
+
+    def _readable(self, colour: Colour, at: QPointF | None) -> Colour:
+        """The colour in the hand, or a light or dark one where it could not be read on the picture."""
+        sheet = self.document.sheet
+        x, y = (round(at.x()), round(at.y())) if at is not None else (sheet.width // 2, sheet.height // 2)
+        reach = round(2 * LETTERS * sheet.height)
+        below = sheet.flatten(Rect(x - reach, y - reach // 2, x + 2 * reach, y + reach // 2).intersect(sheet.rect))
+        light = float(below[..., :3].mean()) if below.size and below[..., 3].any() else 255.0
+        return colour if abs(sum(colour) / 3 - light) >= READABLE else LIGHT if light < 128 else DARK
 
     def set_letters(self, says: Letters) -> None:
         """Other words or looks of the chosen lettering."""

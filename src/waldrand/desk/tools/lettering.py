@@ -20,6 +20,10 @@ class Letter(Hand):
     shows_handles = False
 
     def press(self, p: QPointF, event: QMouseEvent) -> None:
+        # What a click asks for is asked when the button is up again, or that would be lost to the question.
+        return
+
+    def release(self, p: QPointF, event: QMouseEvent) -> None:
         for layer in reversed(self.document.sheet.layers):
             r = layer.bounds
             if isinstance(layer, Lettering) and layer.visible and r.x0 <= p.x() < r.x1 and r.y0 <= p.y() < r.y1:
