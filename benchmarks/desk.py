@@ -121,7 +121,7 @@ def time_layers(window: MainWindow, n: int) -> None:
         QTest.mousePress(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
         frames(name, lambda i, x=x, y=y: QTest.mouseMove(port, view.mapFromScene(QPointF(x + 0.003 * n * i, y + 0.002 * n * i))))  # type: ignore[misc]
         QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, at)
-        window.document.undo()
+        window.document.undo.undo()
         QApplication.processEvents()
     view.set_tool("paint")
     view.brush.set(radius=120, softness=0.5)

@@ -17,6 +17,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialogButtonBox
 
 from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.passes.repeat import repeat
 from waldrand.core.values.as_json import division_from_json, division_to_json
 from waldrand.core.values.dividing import divide, draggable
 from waldrand.core.values.frame import Rect
@@ -272,10 +273,12 @@ def test_an_outline_drawn_outside_is_said_to_leave_the_sheet_and_cropping_to_it_
     assert sheet.elements[0].outline.box[0] == pytest.approx(0, abs=1)
 
 
-def test_a_kept_take_on_a_cropped_sheet_tells_its_history(kept):
+def test_a_kept_take_on_a_cropped_sheet_repeats_on_a_scaled_one_it_tells_its_history(kept, closed):
     kept.view.selection.choose(kept.document.sheet.elements[0].key)
     kept.sizing.crop_to_chosen()
-    recipe = picture_recipe(kept.document.sheet)
+    sheet = kept.document.sheet
+    assert (repeat(picture_recipe(sheet), closed).pixels == sheet.flatten()).all()
+    recipe = picture_recipe(scaled(sheet, 2 * sheet.width, 2 * sheet.height))
     assert recipe["passes"] == []
     assert recipe["history"][0]["recipe"]["kind"] == "compose"
 

@@ -344,8 +344,8 @@ def test_cropping_keeps_what_is_seen_and_what_lies_outside(placed, closed):
     assert (cut.flatten() == whole.flatten(Rect(32, 16, 192, 240))).all()
     assert (framed(cut, Rect(-32, -16, 224, 240)).flatten() == whole.flatten()).all()
     recipe = picture_recipe(cut)
-    assert recipe["passes"] == []
-    assert len(recipe["history"]) == 1
+    assert recipe["passes"][0]["at"] == [-32, -16]
+    assert recipe["passes"][0]["recipe"]["sheet"] == [256, 256]
     with pytest.raises(ValueError, match="too small"):
         framed(whole, Rect(0, 0, 4, 4))
 
