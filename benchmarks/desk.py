@@ -110,6 +110,8 @@ def time_layers(window: MainWindow, n: int) -> None:
     view, port, frames = window.view, window.view.viewport(), partial(time_frames, window)
     side = n // 3
     card = np.random.default_rng(1).integers(0, 255, (side, side, 4)).astype(np.uint8)
+    yy, xx = np.mgrid[:side, :side] - side / 2
+    card[..., 3] = np.clip((0.45 * side - np.hypot(yy, xx)) * 60, 0, 255)
     window.document.edit(replace(window.document.sheet, elements=()), "none")
     sheet = window.document.sheet
     window.document.edit(sheet.with_layer(PictureLayer(sheet.next_key(), "card", card, side, side)), "card")

@@ -14,6 +14,7 @@ from scipy.interpolate import PchipInterpolator
 from ..fields import check, fields_of, number, refuse_unknown, taken_list, taken_number, taken_table, taken_values, unusual
 from ..refused import Refused
 from ..worded import worded
+from .composite import strips
 from .cutting import oklab
 from .resample import to_linear, to_srgb
 
@@ -78,6 +79,11 @@ def adjusted(picture: np.ndarray, a: Adjustment) -> np.ndarray:
     """(H, W, 3) float32 0..1 adjusted: light first, in linear light, then the curve, then colours."""
     if a.plain:
         return np.asarray(picture, np.float32)
+    return _coloured(_lit(picture, a), a)
+
+
+def _lit(picture: np.ndarray, a: Adjustment) -> np.ndarray:
+    """(..., 3) float32 0..1 with other light: every channel for itself."""
     made = to_linear(np.asarray(picture, np.float32)) * np.float32(2**a.exposure)
     # Warmer: more red, less blue; pinker: less green. Of the same lightness as before.
     gains = np.array([1 + 0.3 * a.temperature + 0.1 * a.tint, 1 - 0.2 * a.tint, 1 - 0.3 * a.temperature + 0.1 * a.tint], np.float32)
@@ -90,6 +96,11 @@ def adjusted(picture: np.ndarray, a: Adjustment) -> np.ndarray:
         xs, ys = zip(*a.curve, strict=True)
         bent: np.ndarray = PchipInterpolator(xs, ys)(np.clip(made, xs[0], xs[-1]))
         made = np.asarray(bent, np.float32)
+    return made
+
+
+def _coloured(made: np.ndarray, a: Adjustment) -> np.ndarray:
+    """(H, W, 3) float32 0..1 with other colours, and sharper or softer."""
     if a.saturation or a.hue:
         made = _turned(made, 1 + a.saturation, np.deg2rad(a.hue))
     if a.sharpness:
@@ -127,11 +138,30 @@ def adjusted_within(pixels: np.ndarray, a: Adjustment, within: np.ndarray | None
     stay."""
     if a.plain:
         return pixels
-    own = pixels.astype(np.float32) / 255
-    made = adjusted(own, a)
+    # There are only 256 values of each channel that light can change.
+    lit = _lit(np.repeat(np.arange(256, dtype=np.float32)[:, None] / 255, 3, 1), a)
+    if within is None and not (a.saturation or a.hue or a.sharpness):
+        table = np.asarray(np.round(np.clip(lit, 0, 1) * 255), np.uint8)
+        return np.stack([table[:, c][pixels[..., c]] for c in range(3)], -1)
+    if a.sharpness:
+        return _shared(pixels, _coloured(_looked_up(lit, pixels), a), within)
+    out = np.empty_like(pixels)
+    for rows in strips(*pixels.shape[:2]):
+        part = None if within is None else within[rows]
+        out[rows] = _shared(pixels[rows], _coloured(_looked_up(lit, pixels[rows]), a), part)
+    return out
+
+
+def _looked_up(table: np.ndarray, pixels: np.ndarray) -> np.ndarray:
+    """(H, W, 3) uint8 by a table (256, 3) float32."""
+    return np.stack([table[:, c][pixels[..., c]] for c in range(3)], -1)
+
+
+def _shared(pixels: np.ndarray, made: np.ndarray, within: np.ndarray | None) -> np.ndarray:
+    """What was made (H, W, 3) float32, by a share of each pixel."""
     if within is None:
         return np.asarray(np.round(made * 255), np.uint8)
-    share = within[..., None].astype(np.float32) / 255
+    share, own = within[..., None].astype(np.float32) / 255, pixels.astype(np.float32) / 255
     return np.asarray(np.where(share > 0, np.round((share * made + (1 - share) * own) * 255), pixels), np.uint8)
 
 
