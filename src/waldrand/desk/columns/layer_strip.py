@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import partial
 
-from PyQt6.QtCore import QPointF, Qt
+from PyQt6.QtCore import QPointF, Qt, QTimer
 from PyQt6.QtGui import QColor, QPen
 from PyQt6.QtWidgets import (
     QCheckBox,
@@ -39,6 +39,8 @@ from .words_field import WordsField
 
 #: Of the strip, and half of the ring where an edge shows most, screen pixels.
 WIDTH, MARK = 268, 9
+#: Sheet pixels from which on a layer's seam is only looked for when the hand rests, and milliseconds until it does.
+LARGE, REST = 1_000_000, 400
 
 
 class LayerStrip(Floating):
@@ -50,6 +52,10 @@ class LayerStrip(Floating):
         self.document, self.layering, self.writing = document, layering, writing
         self._looked: tuple[Layer | None, Rect] = None, Rect(0, 0, 1, 1)
         self._seam_of: tuple[tuple[Layer, ...], int] = (), -1
+        self._resting = QTimer(self)
+        self._resting.setSingleShot(True)
+        self._resting.setInterval(REST)
+        self._resting.timeout.connect(self._look_at_seam)
         self.setFixedWidth(WIDTH)
         self.swatch.setObjectName("grip")
         self._border = QGraphicsRectItem()
@@ -325,14 +331,26 @@ class LayerStrip(Floating):
         self.place()
 
     def _show_seam(self, layer: Layer) -> None:
-        """Looked for once for each state of the layers."""
-        layers = self.document.sheet.layers
-        if self._seam_of != (layers, layer.key):
-            self._seam_of = layers, layer.key
-            found = seam_of(self.document.sheet, layer.key) if layer.brought_by else None
-            self.seam.setText("" if found is None else worded("seam {0:.1f}", found))
-            # A cut-out is meant to have an outline; a patch is not.
-            at = worst_of(self.document.sheet, layer.key) if found is not None and found >= SHOWS and layer.recipe is not None else None
-            self._worst.setVisible(at is not None)
-            if at is not None:
-                self._worst.setPos(QPointF(*at))
+        """Looked for once for each state of the layers; of a large one when the hand rests."""
+        state = self.document.sheet.layers, layer.key
+        if self._seam_of == state:
+            return
+        self._seam_of = state
+        if layer.bounds.intersect(self.document.sheet.rect).area < LARGE:
+            self._look_at_seam()
+        else:
+            self.seam.setText("")
+            self._worst.hide()
+            self._resting.start()
+
+    def _look_at_seam(self) -> None:
+        layer, sheet = self.layer, self.document.sheet
+        if layer is None:
+            return
+        found = seam_of(sheet, layer.key) if layer.brought_by else None
+        self.seam.setText("" if found is None else worded("seam {0:.1f}", found))
+        # A cut-out is meant to have an outline; a patch is not.
+        at = worst_of(sheet, layer.key) if found is not None and found >= SHOWS and layer.recipe is not None else None
+        self._worst.setVisible(at is not None)
+        if at is not None:
+            self._worst.setPos(QPointF(*at))
