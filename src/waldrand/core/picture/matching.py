@@ -36,8 +36,12 @@ def brought_to(over: np.ndarray, region: np.ndarray, below: np.ndarray, known: n
 
 def _rings(region: np.ndarray, outside: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Just inside a region, and just outside of it."""
-    inner = region & (ndimage.distance_transform_edt(region | ~outside) <= RING) if outside.any() else np.zeros_like(region)
-    outer = outside & (ndimage.distance_transform_edt(~region) <= RING) if region.any() else np.zeros_like(region)
+
+    def within(where: np.ndarray) -> np.ndarray:
+        return np.asarray(ndimage.maximum_filter(where, 2 * RING + 1, mode="constant"))
+
+    inner = region & within(outside) if outside.any() else np.zeros_like(region)
+    outer = outside & within(region) if region.any() else np.zeros_like(region)
     return inner, outer
 
 

@@ -13,8 +13,9 @@ from .resample import resize_mask
 
 #: Pixels up to which the equations are solved at once; larger holes begin from half their size.
 AT_ONCE = 30_000
-#: Sweeps that smooth what comes from half the size.
-SWEEPS = 60
+#: Sweeps that smooth what comes from half the size: at the most and at the least, and over how many pixels altogether; what half a large
+#: size leaves to be smoothed is only what is next to the edge.
+SWEEPS, LEAST_SWEEPS, SWEPT = 60, 10, 6_000_000
 
 
 def stretched(values: np.ndarray, hole: np.ndarray) -> np.ndarray:
@@ -45,7 +46,7 @@ def _solved(values: np.ndarray, hole: np.ndarray) -> np.ndarray:
     out = values.copy()
     for c in range(values.shape[2]):
         out[..., c] = np.where(hole, _twice(small[..., c], *hole.shape), values[..., c])
-    for _ in range(SWEEPS):
+    for _ in range(int(np.clip(SWEPT / int(hole.sum()), LEAST_SWEEPS, SWEEPS))):
         out = np.where(hole[..., None], _neighbours(out), out)
     return out
 
