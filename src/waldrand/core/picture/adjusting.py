@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from scipy import ndimage
-from scipy.interpolate import PchipInterpolator
 
 from ..fields import check, fields_of, number, refuse_unknown, taken_list, taken_number, taken_table, taken_values, unusual
 from ..refused import Refused
@@ -82,6 +82,16 @@ def adjusted(picture: np.ndarray, a: Adjustment) -> np.ndarray:
     return _coloured(_lit(picture, a), a)
 
 
+def bent_by(curve: Sequence[tuple[float, float]]) -> Callable[[np.ndarray], np.ndarray]:
+    """What a curve through rising points makes of values 0..1: smooth, and never beyond its points (Fritsch and Butland, 1984)."""
+    # Half a second of every start otherwise, for what few pictures need.
+    from scipy.interpolate import PchipInterpolator
+
+    xs, ys = zip(*curve, strict=True)
+    bend = PchipInterpolator(xs, ys)
+    return lambda values: np.asarray(bend(np.clip(values, xs[0], xs[-1])))
+
+
 def _lit(picture: np.ndarray, a: Adjustment) -> np.ndarray:
     """(..., 3) float32 0..1 with other light: every channel for itself."""
     made = to_linear(np.asarray(picture, np.float32)) * np.float32(2**a.exposure)
@@ -93,9 +103,7 @@ def _lit(picture: np.ndarray, a: Adjustment) -> np.ndarray:
         k = np.float32(2 ** (2 * a.contrast))
         made = np.asarray(made**k / np.maximum(made**k + (1 - made) ** k, 1e-6), np.float32)
     if a.curve:
-        xs, ys = zip(*a.curve, strict=True)
-        bent: np.ndarray = PchipInterpolator(xs, ys)(np.clip(made, xs[0], xs[-1]))
-        made = np.asarray(bent, np.float32)
+        made = np.asarray(bent_by(a.curve)(made), np.float32)
     return made
 
 

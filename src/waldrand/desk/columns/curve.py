@@ -6,8 +6,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QMouseEvent, QPainter, QPainterPath, QPaintEvent, QPalette, QPen
 from PyQt6.QtWidgets import QWidget
-from scipy.interpolate import PchipInterpolator
 
+from ...core.picture.adjusting import bent_by
 from ...core.worded import worded
 from ..look.look import PARCHMENT
 
@@ -104,9 +104,8 @@ class Curve(QWidget):
         for k in range(1, 4):
             painter.drawLine(QPointF(r.left() + k * r.width() / 4, r.top()), QPointF(r.left() + k * r.width() / 4, r.bottom()))
             painter.drawLine(QPointF(r.left(), r.top() + k * r.height() / 4), QPointF(r.right(), r.top() + k * r.height() / 4))
-        xs, ys = zip(*self.points, strict=True)
         across = np.linspace(0, 1, 64)
-        bent = np.asarray(PchipInterpolator(xs, ys)(np.clip(across, xs[0], xs[-1])))
+        bent = bent_by(self.points)(across)
         path = QPainterPath(self._at((0, float(bent[0]))))
         for x, y in zip(across[1:], bent[1:], strict=True):
             path.lineTo(self._at((float(x), float(y))))
