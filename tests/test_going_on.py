@@ -27,7 +27,7 @@ from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
-from waldrand.core.values.resize import framed
+from waldrand.core.values.resize import framed, scaled
 from waldrand.core.values.sheet import Sheet
 from waldrand.files.pictures import write_png
 
@@ -267,3 +267,31 @@ def test_what_was_composed_extended_cropped_and_inpainted_repeats(closed, left, 
     recipe = picture_recipe(sheet)
     assert len(recipe["passes"]) >= 2
     assert (repeat(recipe, closed).pixels == sheet.flatten()).all()
+
+
+# --- before and after
+
+
+def test_any_two_states_are_wiped_against_each_other(kept):
+    key(kept, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    assert "Remember first" in kept.passes.status.text()
+    key(kept, Qt.Key.Key_B, Qt.KeyboardModifier.ControlModifier)
+    plain = kept.view.grab().toImage()
+    sheet = kept.document.sheet
+    dark = np.zeros((256, 256, 4), np.uint8)
+    dark[..., 3] = 255
+    kept.document.edit(sheet.with_layer(PictureLayer(sheet.next_key(), "dark", dark)), "dark")
+    all_dark = kept.view.grab().toImage()
+    key(kept, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    wiped = kept.view.grab().toImage()
+    left, right = (kept.view.mapFromScene(x, 30) for x in (60, 200))
+    assert wiped.pixelColor(left) == plain.pixelColor(left) != all_dark.pixelColor(left)
+    assert wiped.pixelColor(right) == all_dark.pixelColor(right)
+    key(kept, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    assert kept.view.grab().toImage().pixelColor(left) == all_dark.pixelColor(left)
+    # What was cropped since still lies where it lay; what was scaled does not.
+    key(kept, Qt.Key.Key_B, Qt.KeyboardModifier.ShiftModifier)
+    kept.document.edit(framed(kept.document.sheet, Rect(0, 0, 128, 256)), "crop")
+    assert kept.bench.looking_back.on
+    kept.document.edit(scaled(kept.document.sheet, 256, 512), "scale")
+    assert not kept.bench.looking_back.on

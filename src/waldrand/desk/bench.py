@@ -31,6 +31,7 @@ from .jobs.cutting import Cutting
 from .jobs.filed import FiledTakes
 from .jobs.layering import Layering
 from .jobs.live import Live
+from .jobs.looking_back import LookingBack
 from .jobs.maps import Maps
 from .jobs.opening import Opening
 from .jobs.outlines import Outlines
@@ -77,7 +78,7 @@ class Bench:
         acting = document, self.view, dialogs, self.say
         self.arranging, self.outlines, self.maps, self.sizing = Arranging(*acting), Outlines(*acting), Maps(*acting), Sizing(*acting)
         self.cutting, self.layering, self.areas = Cutting(*acting, self.beside), Layering(*acting), Areas(*acting)
-        self.colouring, self.writing = Colouring(*acting), Writing(self.layering)
+        self.colouring, self.writing, self.looking_back = Colouring(*acting), Writing(self.layering), LookingBack(*acting)
         filed = FiledTakes(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
         self.aside = Aside(document, dialogs, self.say, filed)
         self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside, self.beside)

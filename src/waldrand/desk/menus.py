@@ -226,6 +226,9 @@ def view_menu(b: Bench, *switches: QAction) -> tuple[Entry, ...]:
         ("Farther off", lambda: v.zoom_to(v.scale_now / 1.25), "-"),
         *switches,
         None,
+        ("Remember how it looks", b.looking_back.remember, "Ctrl+B"),
+        ("Wipe against what was remembered", b.looking_back.wipe, "Shift+B"),
+        None,
         ("All keys", b.show_keys, "F1"),
     )
 

@@ -349,6 +349,7 @@ class LayerStrip(Floating):
             return
         found = seam_of(sheet, layer.key) if layer.brought_by else None
         self.seam.setText("" if found is None else worded("seam {0:.1f}", found))
+        self.seam.setVisible(found is not None)
         # A cut-out is meant to have an outline; a patch is not.
         at = worst_of(sheet, layer.key) if found is not None and found >= SHOWS and layer.recipe is not None else None
         self._worst.setVisible(at is not None)
