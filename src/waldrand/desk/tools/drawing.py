@@ -98,17 +98,65 @@ class Freehand(Hand):
             self.view.said.emit(str(error))
 
 
-class Polygon(Hand):
-    """Corner by corner: click, and close with Enter, a double click or a click on the first."""
+class ByCorners(Hand):
+    """What is drawn corner by corner, by clicks; Enter or a double click closes it, Backspace takes one back, Escape gives it up."""
 
-    name, title, shortcut = "polygon", "Polygon", "G"
-    tip = "Click an outline's corners; Enter closes it"
-    hint = "Click: a corner · Enter or the first corner: close · Backspace: one back · Escape: give up"
     draws = True
 
     def __init__(self, view: UnderHand) -> None:
         super().__init__(view)
         self._points: list[QPointF] = []
+
+    def _show(self, to: QPointF | None = None) -> None:
+        """Draws what there is, and on to a point."""
+        raise NotImplementedError
+
+    def _close(self) -> None:
+        """Makes an outline of it."""
+        raise NotImplementedError
+
+    def _back(self) -> None:
+        """Takes the last corner back."""
+        self._points.pop()
+        self._show()
+
+    def _take(self, points: list[tuple[float, float]]) -> None:
+        try:
+            self.view.laying.take_outline(freehand(points))
+        except Refused as error:
+            self.view.said.emit(str(error))
+
+    def hover(self, p: QPointF, event: QMouseEvent) -> None:
+        if self._points:
+            self._show(p)
+
+    def double(self, p: QPointF, event: QMouseEvent) -> None:
+        self._close()
+
+    def key(self, event: QKeyEvent) -> bool:
+        if not self._points:
+            return False
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
+            self._close()
+        elif event.key() == Qt.Key.Key_Backspace:
+            self._back()
+        elif event.key() == Qt.Key.Key_Escape:
+            self.put_down()
+        else:
+            return False
+        return True
+
+    def put_down(self) -> None:
+        self._points = []
+        self.view.canvas.show_draft(None)
+
+
+class Polygon(ByCorners):
+    """Corner by corner: click, and close with Enter, a double click or a click on the first."""
+
+    name, title, shortcut = "polygon", "Polygon", "G"
+    tip = "Click an outline's corners; Enter closes it"
+    hint = "Click: a corner · Enter or the first corner: close · Backspace: one back · Escape: give up"
 
     def _show(self, to: QPointF | None = None) -> None:
         if not self._points:
@@ -130,35 +178,7 @@ class Polygon(Hand):
         if len(self._points) == 1:
             self.view.said.emit(worded("Click the corners; Enter or a click on the first closes the outline, Backspace takes one back."))
 
-    def hover(self, p: QPointF, event: QMouseEvent) -> None:
-        if self._points:
-            self._show(p)
-
-    def double(self, p: QPointF, event: QMouseEvent) -> None:
-        self._close()
-
-    def key(self, event: QKeyEvent) -> bool:
-        if not self._points:
-            return False
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._close()
-        elif event.key() == Qt.Key.Key_Backspace:
-            self._points.pop()
-            self._show()
-        elif event.key() == Qt.Key.Key_Escape:
-            self.put_down()
-        else:
-            return False
-        return True
-
     def _close(self) -> None:
-        points, self._points = self._points, []
-        self.view.canvas.show_draft(None)
-        try:
-            self.view.laying.take_outline(freehand([(q.x(), q.y()) for q in points]))
-        except Refused as error:
-            self.view.said.emit(str(error))
-
-    def put_down(self) -> None:
-        self._points = []
-        self.view.canvas.show_draft(None)
+        points = self._points
+        self.put_down()
+        self._take([(q.x(), q.y()) for q in points])

@@ -13,8 +13,8 @@ from ...core.picture.cutting import like_colour, told_by_strokes
 from ...core.refused import Refused
 from ...core.values.frame import Rect
 from ...core.values.masks import Mask
-from ...core.values.outline import freehand
 from ...core.worded import worded
+from .drawing import ByCorners
 from .hand import CLOSE, Hand, UnderHand, held
 
 #: Screen pixels round the last corner within which the way along edges is looked for.
@@ -134,18 +134,16 @@ class Scribble(Hand):
         self.view.canvas.show_mask(self.document.sheet.mask)
 
 
-class Cling(Hand):
+class Cling(ByCorners):
     """An outline that clings to edges while it is drawn."""
 
     name, title, shortcut = "cling", "Clinging", "9"
     tip = "Draw an outline that clings to the picture's edges between the points you click"
     hint = "Click: a point · between them it clings to edges · Enter or the first point: close · Backspace: one back · Escape: give up"
-    draws = True
 
     def __init__(self, view: UnderHand) -> None:
         super().__init__(view)
-        #: Where was clicked, and the ways between; what is looked at round the last, and where that lies.
-        self._clicked: list[QPointF] = []
+        #: The ways between the points; what is looked at round the last, and where that lies.
         self._ways: list[list[tuple[float, float]]] = []
         self._near: tuple[Clinging, Rect] | None = None
 
@@ -155,12 +153,12 @@ class Cling(Hand):
             self.view.said.emit(worded("There is no picture to cling to yet: draw with F or G."))
             return
         p = QPointF(min(max(p.x(), 0), sheet.width - 1), min(max(p.y(), 0), sheet.height - 1))
-        if len(self._clicked) >= 3 and (p - self._clicked[0]).manhattanLength() < self.reach(CLOSE):
+        if len(self._points) >= 3 and (p - self._points[0]).manhattanLength() < self.reach(CLOSE):
             self._close()
             return
-        if self._clicked:
+        if self._points:
             self._ways.append(self._way(p))
-        self._clicked.append(p)
+        self._points.append(p)
         self._look_round(p)
         self._show()
 
@@ -178,53 +176,33 @@ class Cling(Hand):
         return [(near.x0 + a, near.y0 + b) for a, b in found.to(x - near.x0, y - near.y0)] + [(p.x(), p.y())]
 
     def _show(self, to: QPointF | None = None) -> None:
-        if not self._clicked:
+        if not self._points:
             self.view.canvas.show_draft(None)
             return
-        path = QPainterPath(self._clicked[0])
+        path = QPainterPath(self._points[0])
         for way in (*self._ways, *([self._way(to)] if to is not None else [])):
             for q in way:
                 path.lineTo(QPointF(*q))
         r = self.reach(4)
-        for corner in self._clicked:
+        for corner in self._points:
             path.addEllipse(corner, r, r)
         self.view.canvas.show_draft(path)
 
-    def hover(self, p: QPointF, event: QMouseEvent) -> None:
-        if self._clicked:
-            self._show(p)
-
-    def double(self, p: QPointF, event: QMouseEvent) -> None:
-        self._close()
-
-    def key(self, event: QKeyEvent) -> bool:
-        if not self._clicked:
-            return False
-        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter):
-            self._close()
-        elif event.key() == Qt.Key.Key_Backspace:
-            self._clicked.pop()
-            del self._ways[len(self._clicked) - 1 if self._clicked else 0 :]
-            if self._clicked:
-                self._look_round(self._clicked[-1])
-            self._show()
-        elif event.key() == Qt.Key.Key_Escape:
-            self.put_down()
-        else:
-            return False
-        return True
+    def _back(self) -> None:
+        self._points.pop()
+        del self._ways[len(self._points) - 1 if self._points else 0 :]
+        if self._points:
+            self._look_round(self._points[-1])
+        self._show()
 
     def _close(self) -> None:
-        if len(self._clicked) < 2:
+        if len(self._points) < 2:
             self.put_down()
             return
-        points = [q for way in (*self._ways, self._way(self._clicked[0])) for q in way]
+        points = [q for way in (*self._ways, self._way(self._points[0])) for q in way]
         self.put_down()
-        try:
-            self.view.laying.take_outline(freehand(points))
-        except Refused as error:
-            self.view.said.emit(str(error))
+        self._take(points)
 
     def put_down(self) -> None:
-        self._clicked, self._ways, self._near = [], [], None
-        self.view.canvas.show_draft(None)
+        self._ways, self._near = [], None
+        super().put_down()
