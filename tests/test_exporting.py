@@ -14,11 +14,13 @@ from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.refused import Refused
+from waldrand.core.values.area import Area
 from waldrand.core.values.layers import PictureLayer
+from waldrand.core.values.masks import Mask
 from waldrand.files.exporting import ENDINGS, About, export_picture, named
 from waldrand.files.opened import SavedTake
 from waldrand.files.openraster import save_sheet
-from waldrand.files.pictures import read_picture
+from waldrand.files.pictures import read_grey, read_picture
 
 ABOUT = About("Moth Night", "Nell Quarrender", "© 2026 <Nell> & co", "An owl, at night.")
 
@@ -119,3 +121,12 @@ def test_other_formats_are_exported_from_the_window(kept, tmp_path):
         kept.saving.export_other()
         assert f"Exported {name}" in kept.passes.status.text()
         assert read_picture(tmp_path / name).pixels.shape == (256, 256, 4)
+
+
+def test_kept_masks_are_given_away_by_their_names(tmp_path, painted, round_mask):
+    grey = np.zeros((256, 256), np.uint8)
+    grey[40:80, 50:90] = 255
+    save_sheet(tmp_path / "s.ora", replace(painted, mask=round_mask, areas=(Area(9, "tent", Mask.from_array(grey), hold=True),)))
+    assert main(["export", str(tmp_path / "s.ora"), "--mask", "--names", "{kind}", "--out", str(tmp_path / "out")]) == 0
+    assert sorted(p.name for p in (tmp_path / "out").iterdir()) == ["mask.png", "tent.png"]
+    assert (read_grey(tmp_path / "out" / "tent.png") == grey).all()

@@ -24,7 +24,7 @@ def add(p: argparse.ArgumentParser) -> None:
     p.add_argument("--to", choices=tuple(ENDINGS), default="png", help="the format (default: png)")
     p.add_argument("--layers", action="store_true", help="each layer by itself, in its place on the sheet, instead of the picture")
     p.add_argument("--takes", action="store_true", help="every take of the sheet, as it would leave it, instead of the picture")
-    p.add_argument("--mask", action="store_true", help="the mask instead of the picture")
+    p.add_argument("--mask", action="store_true", help="the mask and all kept masks instead of the picture")
     p.add_argument("--size", metavar="WxH", help="scaled to this size")
     for name in ("title", "author", "rights", "description"):
         p.add_argument(f"--{name}", default="", help="written into the file")
@@ -69,10 +69,12 @@ def _things(opened: Opened, options: argparse.Namespace) -> list[tuple[np.ndarra
             raise Refused("The sheet has no takes.")
         return [(s.take.laid_on(sheet, "take").flatten(), {"kind": s.take.recipe["kind"], "seed": s.take.seed}) for s in opened.takes]
     if options.mask:
-        if sheet.mask is None or sheet.mask.empty:
+        masks = [] if sheet.mask is None or sheet.mask.empty else [("mask", sheet.mask)]
+        masks += [(area.name, area.mask) for area in sheet.areas]
+        if not masks:
             raise Refused("The sheet has no mask.")
-        grey = sheet.mask.read()
-        return [(np.dstack([grey, grey, grey, np.full_like(grey, 255)]), {"kind": "mask", "seed": 0})]
+        greys = [(name, mask.read()) for name, mask in masks]
+        return [(np.dstack([g, g, g, np.full_like(g, 255)]), {"kind": name, "seed": 0}) for name, g in greys]
     if not sheet.has_picture:
         raise Refused("There is no picture on the sheet.")
     return [(sheet.flatten(), {"kind": "picture", "seed": 0})]
