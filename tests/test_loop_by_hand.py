@@ -457,6 +457,18 @@ def test_re_rolling_one_element_leaves_the_others(with_take, wait):
     assert with_take.document.draft.settings.seed == tray.takes[0].take.seed
 
 
+def test_re_rolling_takes_the_element_under_the_pointer_where_none_is_chosen(with_take, wait):
+    with_take.tray.list.setCurrentRow(0)
+    with_take.view.selection.choose(None)
+    lake = with_take.document.sheet.elements[0]
+    QTest.mouseMove(with_take.view.viewport(), at(with_take, 60, 150))
+    with_take.view.setAttribute(Qt.WidgetAttribute.WA_UnderMouse, True)
+    key(with_take, Qt.Key.Key_T)
+    wait(lambda: not with_take.runner.running and with_take.tray.list.count() == 3)
+    assert with_take.document.sheet.element(lake.key).seed is not None
+    with_take.view.setAttribute(Qt.WidgetAttribute.WA_UnderMouse, False)
+
+
 def test_re_rolling_the_whole_uses_a_seed_not_yet_seen(with_take, wait):
     tray = with_take.tray
     tray.list.setCurrentRow(0)

@@ -50,7 +50,7 @@ class Rerolling:
             self.document.edit(sheet, worded("seed of {0}", ", ".join(names)))
 
     def reroll(self) -> None:
-        """The shown take once more with another seed: inside the chosen elements alone, or the whole when none is chosen."""
+        """The shown take once more with another seed: inside the chosen elements alone, or the one under the pointer; else the whole."""
         entry = self.tray.current
         if entry is None:
             self.say(worded("Step to the take that shall be rolled again."))
@@ -66,9 +66,11 @@ class Rerolling:
             self._passes.submit(Job(worded("re-roll, seed {0}", seed), (Work(again, seed, "re-rolled"),)))
 
     def _chosen_in(self, entry: TrayTake) -> Sequence[Element]:
-        """The chosen elements of a take, where its kind of pass hears elements."""
-        hears = entry.plan.kind.hears_elements
-        return [e for e in entry.plan.sheet.elements if hears and e.key in self.view.selection.keys]
+        """The chosen elements of a take, else the one under the pointer, where its kind of pass hears elements."""
+        hears, keys = entry.plan.kind.hears_elements, self.view.selection.keys
+        if not keys and self.view.underMouse() and self.view.canvas.hovered is not None:
+            keys = (self.view.canvas.hovered,)
+        return [e for e in entry.plan.sheet.elements if hears and e.key in keys]
 
     def reroll_missed(self) -> None:
         """The shown take with another chance for what missed: painted from nearer if it was not found, with other noise if it strayed."""

@@ -49,7 +49,8 @@ class Canvas(QGraphicsScene):
         self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
         self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
         self._ring, self.moving, self.snaps = QGraphicsEllipseItem(), MovingLayer(self), SnapLines(self, lambda: self.sheet)
-        self._hovered: int | None = None
+        #: The element that the pointer is on.
+        self.hovered: int | None = None
         for z, item in (
             (-20, self._paper),
             (-10, self._picture),
@@ -138,13 +139,13 @@ class Canvas(QGraphicsScene):
 
     def hover(self, key: int | None) -> None:
         """The element that the pointer is on; over a picture only that one is hatched."""
-        self._hovered = key
+        self.hovered = key
         self._show_hatches()
 
     def _show_hatches(self) -> None:
         over = self.sheet.has_picture or not (self._overlay.empty and self.live.empty)
         for key, item in self._items.items():
-            item.show_plain(over and key != self._hovered)
+            item.show_plain(over and key != self.hovered)
 
     def _show_lines(self) -> None:
         """The lines between parts that can be dragged."""
