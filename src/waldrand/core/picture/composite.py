@@ -46,16 +46,23 @@ def lay_over(below: np.ndarray, patch: np.ndarray, alpha: np.ndarray, blend: str
         if not len(columns):
             continue
         at = rows, slice(int(columns[0]), int(columns[-1]) + 1)
-        a, under = alpha[at], out[at]
-        over = _blended(under, patch[at], blend) if blend != NORMAL else patch[at]
-        soft = (a > 0) & (a < 255)
-        mixed = _mixed(under[soft], over[soft], a[soft]) if soft.any() else None
-        solid = a == 255
-        np.copyto(under[..., :3], over, where=solid[..., None])
-        under[..., 3][solid] = 255
-        if mixed is not None:
-            under[soft] = mixed
+        share, under = alpha[at].ravel(), np.ascontiguousarray(out[at])
+        over = np.empty_like(under)
+        over[..., :3] = _blended(under, patch[at], blend) if blend != NORMAL else patch[at]
+        over[..., 3] = 255
+        soft = np.flatnonzero((share > 0) & (share < 255))
+        # Whole pixels at a time.
+        whole, new = under.view(np.uint32).ravel(), over.view(np.uint32).ravel()
+        mixed = _mixed(_bytes(whole[soft]), _bytes(new[soft])[:, :3], share[soft])
+        np.copyto(whole, new, where=share == 255)
+        whole[soft] = mixed.view(np.uint32).ravel()
+        out[at] = under
     return out
+
+
+def _bytes(pixels: np.ndarray) -> np.ndarray:
+    """(n,) uint32 as (n, 4) uint8."""
+    return pixels.view(np.uint8).reshape(-1, 4)
 
 
 def _blended(below: np.ndarray, patch: np.ndarray, blend: str) -> np.ndarray:
