@@ -15,6 +15,8 @@ from .find import SEEN, Found, find, finder_of, from_nearer, looked, pieces_of, 
 LEAST_SUBJECT = 0.004
 #: By how much a finder's edges may be wrong, in shares of the picture's longer side.
 ERRS = 1 / 64
+#: Things of a subject that are fitted each by itself, the largest.
+MOST_APART = 8
 
 
 def by_words(picture: np.ndarray, words: str, pack: Pack) -> np.ndarray:
@@ -74,7 +76,7 @@ def subject(picture: np.ndarray, pack: Pack) -> np.ndarray:
         guess = _unlike_rim(picture)
     if not (guess > 0.5).any() or (guess > 0.5).all():
         raise Refused(worded("Nothing stands out as the subject: name it with words, or click it."))
-    return _seen(picture, guess)
+    return _each_seen(picture, guess)
 
 
 def fitted(picture: np.ndarray, guess: np.ndarray, errs: float | None = None) -> np.ndarray:
@@ -85,6 +87,17 @@ def fitted(picture: np.ndarray, guess: np.ndarray, errs: float | None = None) ->
 def _seen(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
     """What a finder guessed made to fit the picture."""
     return fitted(picture, guess, ERRS * max(guess.shape))
+
+
+def _each_seen(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
+    """The same for things that stand apart, each by itself: one has other colours than the next."""
+    pieces, n = ndimage.label(guess > 0.5)
+    sizes = np.asarray(ndimage.sum_labels(pieces > 0, pieces, np.arange(1, n + 1)))
+    out = np.zeros(guess.shape, np.float32)
+    for i in np.argsort(-sizes)[:MOST_APART]:
+        own = pieces == i + 1
+        out = np.maximum(out, _seen(picture, np.where(own | (pieces == 0), guess, 0).astype(np.float32)))
+    return out
 
 
 def _unlike_rim(picture: np.ndarray) -> np.ndarray:
