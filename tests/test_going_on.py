@@ -158,6 +158,11 @@ def test_holds_that_leave_no_room_are_told(closed):
     # A small mask beside a hold has all the room that it wants.
     small = replace(held(0.5), mask=Mask(256, 256).dab(200, 100, 12, 0)[0])
     assert not [w for w in plan(small, asked("inpaint", 0.5), closed).warnings if "hardly room" in w.text]
+    # However small what is left beside a hold, it is painted.
+    grey = np.full((256, 256), 255, np.uint8)
+    grey[100:102, 100:102] = 0
+    gap = replace(sheet, areas=(Area(9, "h", Mask.from_array(grey), hold=True),))
+    assert [w for w in plan(gap, asked("rework", 0.5), closed).warnings if "hardly room" in w.text]
     with pytest.raises(Refused, match="All that would be painted is held"):
         plan(held(1), asked("rework", 0.5), closed)
 

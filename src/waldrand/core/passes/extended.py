@@ -103,8 +103,9 @@ def extended_stage(sheet: Sheet, request: Request, pack: Pack, seed: int, overla
     empty = empty_in(sheet, part)
     if not empty.any():
         raise Refused(worded("Nothing is empty: give the sheet more room first (drag one of its sides, Shift+E), or hide a layer."))
-    met = tuple(e for e in sheet.elements if phrases(e.words) and not e.hold and _new_share(e, empty, sheet) >= REACHES)
-    cut = tuple(e for e in met if _new_share(e, empty, sheet) < INSIDE)
+    shares = [(e, _new_share(e, empty, sheet)) for e in sheet.elements if phrases(e.words) and not e.hold]
+    met = tuple(e for e, share in shares if share >= REACHES)
+    cut = tuple(e for e, share in shares if REACHES <= share < INSIDE)
     frame = frame_for(sheet, empty, request, pack, overlap, cut)
     rect = frame.rect
     inside = empty[rect.slices]

@@ -38,7 +38,8 @@ def of_held(sheet: Sheet, stage: Stage, pack: Pack, masked: bool, all_of_it: boo
         out.append(Caution(worded("“{0}” is held, and the words name it: it may grow on, or come twice.", name), one.about))
     if stage.strongest > 0:
         left = float((stage.strength(COUNTED, COUNTED) > 0).mean())
-        if left == 0:
+        # So coarsely a place that is partly held counts as held: only the frame's own pixels tell that nothing is left.
+        if left == 0 and not (stage.strength(stage.frame.rect.height, stage.frame.rect.width) > 0).any():
             raise Refused(worded("All that would be painted is held: let go of a hold, or paint elsewhere."))
         rect = stage.frame.rect
         wanted = (

@@ -149,8 +149,7 @@ def adjusted_within(pixels: np.ndarray, a: Adjustment, within: np.ndarray | None
     # There are only 256 values of each channel that light can change.
     lit = _lit(np.repeat(np.arange(256, dtype=np.float32)[:, None] / 255, 3, 1), a)
     if within is None and not (a.saturation or a.hue or a.sharpness):
-        table = np.asarray(np.round(np.clip(lit, 0, 1) * 255), np.uint8)
-        return np.stack([table[:, c][pixels[..., c]] for c in range(3)], -1)
+        return _looked_up(np.asarray(np.round(np.clip(lit, 0, 1) * 255), np.uint8), pixels)
     if a.sharpness:
         return _shared(pixels, _coloured(_looked_up(lit, pixels), a), within)
     out = np.empty_like(pixels)
@@ -161,7 +160,7 @@ def adjusted_within(pixels: np.ndarray, a: Adjustment, within: np.ndarray | None
 
 
 def _looked_up(table: np.ndarray, pixels: np.ndarray) -> np.ndarray:
-    """(H, W, 3) uint8 by a table (256, 3) float32."""
+    """(H, W, 3) uint8 by a table (256, 3)."""
     return np.stack([table[:, c][pixels[..., c]] for c in range(3)], -1)
 
 

@@ -59,6 +59,11 @@ class Acting:
             return False
         return True
 
+    def _told(self, why: str) -> None:
+        """Why something did not come about; nothing where it was stopped."""
+        if why:
+            self.say(why)
+
     def _add_layer(self, layer: Layer, what: str) -> None:
         """A new layer on top, chosen."""
         self.document.edit(self.document.sheet.with_layer(layer), what)

@@ -133,8 +133,4 @@ class Cutting(Acting):
             else:
                 self.document.edit(replace(sheet, mask=Mask.from_array(grey)), what)
 
-        self._beside.do(what.capitalize(), lambda _: make(), lay, self._tell)
-
-    def _tell(self, why: str) -> None:
-        if why:
-            self.say(why)
+        self._beside.do(what.capitalize(), lambda _: make(), lay, self._told)

@@ -107,10 +107,6 @@ class Uniting(Acting):
             sheet = sheet.with_layer(layer.changed(key=sheet.next_key()))
         self.document.edit(replace(sheet, mask=None), what)
 
-    def _told(self, why: str) -> None:
-        if why:
-            self.say(why)
-
 
 def _watch(tick: Tick) -> Watch:
     def step(_: Step) -> None:
