@@ -1,6 +1,6 @@
 """Milliseconds per frame on a large sheet: panning, zooming, brushing, dragging an element; a layer scaled and turned by its handles,
-colours painted, light and match of a layer as large as the sheet; the forecast; choosing one of 200 elements; how long the window stands
-still while a sheet is saved; and seconds from the start to a usable window with the demo.
+colours painted, lines drawn, light and match of a layer as large as the sheet; the forecast; choosing one of 200 elements; how long
+the window stands still while a sheet is saved; and seconds from the start to a usable window with the demo.
 
 `python benchmarks/desk.py [--side 4096]`, drawn offscreen.
 """
@@ -32,7 +32,9 @@ from waldrand.core.values.belonging import belonging
 from waldrand.core.values.element import Element
 from waldrand.core.values.layers import PictureLayer
 from waldrand.core.values.outline import Outline
+from waldrand.core.values.pencil import Pencil
 from waldrand.core.values.sheet import Sheet
+from waldrand.core.values.strokes import Stroke
 from waldrand.desk.window import MainWindow
 from waldrand.packs.closed_form import ClosedFormPack
 
@@ -133,6 +135,20 @@ def time_layers(window: MainWindow, n: int) -> None:
         "paint colours", lambda i: QTest.mouseMove(port, view.mapFromScene(QPointF(n * (0.2 + 0.01 * i), n * (0.3 + 0.1 * np.sin(i / 5)))))
     )
     QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+    view.set_tool("pen")
+    QTest.mousePress(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+    frames("pen", lambda i: QTest.mouseMove(port, view.mapFromScene(QPointF(n * (0.2 + 0.01 * i), n * (0.5 + 0.05 * np.sin(i / 3))))))
+    QTest.mouseRelease(port, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier, start)
+    stroke = Stroke(tuple((n * 0.3 + 4.0 * i, n * 0.6 + 30.0 * np.sin(i / 9), 3.0) for i in range(200)))
+
+    def draw(i: int) -> None:
+        sheet = window.document.sheet
+        drawing = sheet.layers[-1]
+        assert isinstance(drawing, Pencil)
+        window.document.edit(sheet.with_layer(drawing.with_stroke(stroke.moved(0, 12 * i))), "draw")
+
+    frames("a stroke done", draw, 30)
+    window.document.edit(window.document.sheet.without_layer(window.document.sheet.layers[-1].key), "away")
     view.set_tool("arrange")
     view.selection.choose_layer(window.document.sheet.layers[0].key)
     frames("light, whole", lambda i: window.bench.layering.adjust(Adjustment(exposure=0.01 * (i + 1))), 12)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import sys
 from collections.abc import Callable
 from dataclasses import replace
@@ -19,9 +20,11 @@ from waldrand.core.values.frame import Rect
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.paint import PaintLayer
+from waldrand.core.values.pencil import Pencil
 from waldrand.core.values.resize import framed
 from waldrand.core.values.shaping import drawn
 from waldrand.core.values.sheet import Sheet
+from waldrand.core.values.strokes import Stroke
 from waldrand.demo import load_demo
 from waldrand.demo_day import Day
 from waldrand.desk.look.look import PARCHMENT, SPRUCE
@@ -31,6 +34,17 @@ from waldrand.desk.window import MainWindow
 from waldrand.packs.onnx_pack import OnnxPack
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
+
+
+def drawing(window: MainWindow) -> None:
+    """A horizon with a hill drawn over the sheet, and the fox's sketch turned into strokes."""
+    document, view = window.document, window.view
+    view.selection.choose(None)
+    rise = [(x, 250 - 34 * math.exp(-(((x - 330) / 90) ** 2)), 2.5) for x in range(0, 513, 6)]
+    hill = Pencil.new(document.sheet.next_key(), "horizon", 512, 512).with_stroke(Stroke(tuple(rise)).smoothed())
+    document.edit(document.sheet.with_layer(hill), "draw")
+    view.selection.choose(document.sheet.elements[-1].key)
+    window.bench.guiding.sketches_to_strokes()
 
 
 def main() -> None:
@@ -82,6 +96,11 @@ def main() -> None:
     shoot("lay-out-dark")
     window.set_look(PARCHMENT)
     document.undo.undo()
+    drawing(window)
+    shoot("drawing")
+    while document.sheet.guides():
+        document.undo.undo()
+    window.view.set_tool("arrange")
     live(window)
     shoot("live")
     document.undo.undo()
@@ -146,7 +165,7 @@ def main() -> None:
     window.view.selection.choose(None)
     kept = document.sheet
     wider = framed(document.sheet, Rect(0, 0, 768, 512))
-    document.edit_both(wider, replace(document.draft, kind=empty_kind().name, words="", takes=1), "wider")
+    document.edit_both(wider, replace(document.draft.turned_to(empty_kind()), words="", takes=1), "wider")
     window.view.set_tool("edges")
     window.view.fit()
     run()

@@ -11,6 +11,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QToolButton
 
+from waldrand.core.values.element import SceneWords
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import FEEDS, SEEN, PictureLayer
 from waldrand.core.values.lettering import Lettering
@@ -415,17 +416,42 @@ def test_a_new_take_does_not_cover_the_letters(desk, wait):
 # --- a thing lifted, a chain replayed
 
 
-def test_a_thing_is_lifted_and_its_place_filled(desk, painted, wait):
+def test_a_thing_is_moved_in_one_step_with_takes_of_its_old_place(desk, painted, wait):
+    sheet, disc = disc_sheet(painted)
+    masked = replace(sheet, mask=Mask.from_array(np.where(disc, 255, 0).astype(np.uint8)))
+    desk.document.edit(masked, "disc")
+    desk.passes.takes.setValue(2)
+    menu(desk, "Move it away, and fill its place")
+    wait(lambda: not desk.runner.running and len(desk.tray.takes) == 2 and len(desk.document.sheet.layers) == 3)
+    assert desk.document.sheet.mask is None
+    thing = desk.view.selection.layer
+    assert thing == top(desk).key
+    assert seen(desk, 120, 120) == (190, 50, 40)
+    for _ in range(60):
+        key(desk, Qt.Key.Key_Right, Qt.KeyboardModifier.ShiftModifier)
+    assert seen(desk, 120, 120) != (190, 50, 40)
+    behind = desk.document.sheet.layers[-2]
+    desk.tray.show_entry(next(t for t in desk.tray.takes if not t.kept))
+    key(desk, Qt.Key.Key_K)
+    assert [x.key == thing for x in desk.document.sheet.layers] == [False, False, True]
+    assert desk.document.sheet.layers[-2].key != behind.key
+    desk.document.undo.undo()
+    assert desk.document.sheet.layers[-2] is behind
+    desk.document.undo.undo()
+    assert desk.document.sheet.layers == masked.layers
+    assert desk.document.sheet.mask is masked.mask
+
+
+def test_what_is_done_between_is_a_step_of_its_own(desk, painted, wait):
     sheet, disc = disc_sheet(painted)
     desk.document.edit(replace(sheet, mask=Mask.from_array(np.where(disc, 255, 0).astype(np.uint8))), "disc")
-    menu(desk, "Lift it off, and fill its place")
-    wait(lambda: not desk.bench.beside.busy and len(desk.document.sheet.layers) == 3)
-    assert desk.document.sheet.mask is None
-    assert desk.view.selection.layer == top(desk).key
-    assert seen(desk, 120, 120) == (190, 50, 40)
+    menu(desk, "Move it away, and fill its place")
+    wait(lambda: not desk.runner.running and len(desk.document.sheet.layers) == 3)
+    desk.document.edit(replace(desk.document.sheet, scene=SceneWords("snow")), "words")
     key(desk, Qt.Key.Key_Right)
-    desk.document.edit(desk.document.sheet.without_layer(top(desk).key), "away")
-    assert seen(desk, 120, 120) != (190, 50, 40)
+    desk.document.undo.undo()
+    assert desk.document.sheet.scene.words == "snow"
+    assert len(desk.document.sheet.layers) == 3
 
 
 @pytest.mark.parametrize(("ground", "light"), [((20, 24, 60), True), ((240, 236, 220), False)])

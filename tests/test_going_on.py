@@ -10,10 +10,12 @@ from by_hand import drag, key, menu
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from waldrand.cli import main
 from waldrand.core.passes.cut_things import cut_things
+from waldrand.core.passes.kinds import kind_of
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
@@ -43,7 +45,7 @@ def with_red(x0: int, x1: int) -> Sheet:
 
 
 def asked(kind: str = "extend", strength: float = 0.85, **more) -> Request:
-    own = {k: more.pop(k) for k in ("overlap", "fill", "part") if k in more}
+    own = {k: more.pop(k) for k in ("overlap", "fill", "part", "sides") if k in more}
     return Request(kind, PassSettings(steps=6, guidance=1.5, seed=2, strength=strength), more=tuple(own.items()), **more)
 
 
@@ -79,12 +81,14 @@ def test_a_thing_inside_is_not_offered(closed):
 # --- which side first
 
 
-def test_sides_can_be_painted_one_after_another(closed):
+def test_sides_are_painted_one_after_another_in_an_order(closed):
     sheet = framed(with_red(80, 180), Rect(0, -64, 352, 256))
-    first = mends(sheet, asked(), closed, "First the right side")[0]
-    _, request = first.apply(sheet, asked())
-    assert request.value("part") == (256, 64, 352, 320)
-    done = run_take(plan(sheet, request, closed), closed, 2).laid_on(sheet, "right")
+    _, request = mends(sheet, asked(), closed, "One after the other")[0].apply(sheet, asked())
+    request = replace(request, more=(*((n, v) for n, v in request.more if n != "sides"), ("sides", ("right", "top"))))
+    planned = plan(sheet, request, closed)
+    assert planned.request.value("part") == (256, 64, 352, 320)
+    assert any("The right side now" in text and "top" in text for text in planned.sentences)
+    done = run_take(planned, closed, 2).laid_on(sheet, "right")
     alpha = done.flatten()[..., 3]
     assert (alpha[64:] == 255).all()
     # Only the strip's end reaches round the corner.
@@ -92,8 +96,37 @@ def test_sides_can_be_painted_one_after_another(closed):
     # That side is done: the same request paints what is left.
     again = run_take(plan(done, request, closed), closed, 2).laid_on(done, "top").flatten()
     assert (again[..., 3] == 255).all()
-    assert mends(sheet, asked(part=(256, 64, 352, 320)), closed, "First") == []
-    assert mends(framed(with_red(80, 180), Rect(0, 0, 352, 256)), asked(), closed, "First") == []
+    other = replace(request, more=(*((n, v) for n, v in request.more if n != "sides"), ("sides", ("top", "right"))))
+    assert plan(sheet, other, closed).request.value("part")[1] == 0
+    assert mends(framed(with_red(80, 180), Rect(0, 0, 352, 256)), asked(), closed, "One after") == []
+
+
+@pytest.mark.parametrize("sides", [("up",), ("left", "left"), ("left", "right", "top", "bottom", "left")])
+def test_an_order_of_what_are_no_sides_is_refused(closed, sides):
+    sheet = framed(with_red(80, 180), Rect(0, -64, 352, 256))
+    with pytest.raises(Refused, match="sides to extend are"):
+        plan(sheet, asked(sides=sides), closed)
+
+
+def test_the_order_of_sides_is_shown_and_changed_by_hand(kept):
+    drawn = kept.passes.sides
+    kept.document.edit_both(framed(kept.document.sheet, Rect(0, -64, 352, 256)), kept.document.draft.turned_to(kind_of("extend")), "room")
+    kept.refresh_forecast()
+    assert drawn.isVisible()
+    assert drawn.one_by_one.isChecked()
+    assert "The right side now" in kept.passes.forecast.text()
+    drawn.row.setFocus()
+    drawn.row.setCurrentRow(2)
+    for _ in range(2):
+        QTest.keyClick(drawn.row, Qt.Key.Key_Left, Qt.KeyboardModifier.AltModifier)
+    assert kept.document.draft.value("sides")[0] == "top"
+    kept.refresh_forecast()
+    assert "The top side now" in kept.passes.forecast.text()
+    drawn.one_by_one.click()
+    assert kept.document.draft.value("sides") == ()
+    kept.document.undo.undo()
+    assert drawn.one_by_one.isChecked()
+    assert drawn.row.item(0).text() == "top"
 
 
 # --- a frame over the edge
@@ -246,11 +279,11 @@ def test_a_layer_is_copied_and_pasted_as_it_is_seen(window):
     QApplication.clipboard().clear()
 
 
-def test_a_thing_is_lifted_by_the_menu(window, wait):
+def test_a_thing_is_moved_by_the_menu(window, wait):
     pixels = with_red(96, 160).layers[0].pixels
     window.document.edit(window.document.sheet.with_layer(PictureLayer(1, "ground", pixels)), "ground")
     window.document.edit(replace(window.document.sheet, mask=Mask(256, 256).dab(128, 144, 60, 0)[0]), "mask")
-    menu(window, "Lift it off, and fill its place")
+    menu(window, "Move it away, and fill its place")
     wait(lambda: len(window.document.sheet.layers) == 3)
     assert window.view.selection.layer == window.document.sheet.layers[-1].key
 

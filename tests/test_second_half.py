@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from waldrand.cli import main
-from waldrand.core.passes.moving import Move, moved_thing
+from waldrand.core.passes.moving import Move, filled_behind, laid_down, lifted
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
@@ -203,7 +203,8 @@ def test_a_thing_is_moved_and_its_old_place_filled(closed):
     pixels, disc = scene()
     sheet = Sheet(160, 128, (PictureLayer(1, "scene", pixels),))
     request = Request("inpaint", PassSettings(steps=2, guidance=1.0, strength=0.0), more=(("fill", "patches"),))
-    done = moved_thing(sheet, Move(np.uint8(255 * disc), (40, 20)), request, closed)
+    move = Move(np.uint8(255 * disc), (40, 20))
+    done = laid_down(filled_behind(sheet, move, request, closed), lifted(sheet, move), move)
     seen = done.flatten()[..., :3].astype(int)
     assert np.abs(seen[80, 120] - (190, 50, 40)).max() < 40
     assert seen[60, 60, 1] > seen[60, 60, 0] + 30
@@ -212,9 +213,9 @@ def test_a_thing_is_moved_and_its_old_place_filled(closed):
     assert (done.flatten()[far] == pixels[far]).all()
     for mask in (np.zeros((128, 160)), np.ones((128, 160))):
         with pytest.raises(Refused, match="nothing to move"):
-            moved_thing(sheet, Move(np.uint8(255 * mask), (1, 1)), request, closed)
+            lifted(sheet, Move(np.uint8(255 * mask), (1, 1)))
     with pytest.raises(Refused, match="wholly outside"):
-        moved_thing(sheet, Move(np.uint8(255 * disc), (999, 0)), request, closed)
+        lifted(sheet, Move(np.uint8(255 * disc), (999, 0)))
 
 
 # --- by command

@@ -65,9 +65,9 @@ def test_guidance_leads_only_at_the_levels_that_a_pack_states(placed):
             self.info = replace(self.info, guided=guided)
             self.asked = []
 
-        def answer(self, x, kept, hole, t, told):
+        def answer(self, x, kept, hole, t, told, guides=None):
             self.asked.append((t, len(told)))
-            return super().answer(x, kept, hole, t, told)
+            return super().answer(x, kept, hole, t, told, guides)
 
     def made(guidance, *guided):
         pack = Watched(*guided)
@@ -104,9 +104,9 @@ def test_where_guidance_leads_is_kept_for_the_next_level_when_that_is_near(place
             self.info = replace(self.info, guided=(0.2, 0.85), lead_kept=kept)
             self.asked = []
 
-        def answer(self, x, kept, hole, t, told):
+        def answer(self, x, kept, hole, t, told, guides=None):
             self.asked.append((t, len(told)))
-            return super().answer(x, kept, hole, t, told)
+            return super().answer(x, kept, hole, t, told, guides)
 
     made = {}
     for kept in (0.0, 0.08):
@@ -134,9 +134,9 @@ def test_the_calls_that_are_forecast_are_the_ones_made(placed):
     class Counting(ClosedFormPack):
         asked = 0
 
-        def answer(self, x, kept, hole, t, told):
+        def answer(self, x, kept, hole, t, told, guides=None):
             self.asked += len(told)
-            return super().answer(x, kept, hole, t, told)
+            return super().answer(x, kept, hole, t, told, guides)
 
     for method, sampler in (("steer", "second"), ("blend", "ancestral"), ("text", "heun")):
         for sheet in (placed, placed.with_element(replace(placed.elements[0], avoid="black"))):

@@ -132,12 +132,12 @@ def test_figures_are_all_of_one_width(window):
 # --- the empty sheet
 
 
-def test_an_empty_sheet_says_what_to_do_and_the_demo_is_one_click_away(begun):
+def test_an_empty_sheet_says_what_to_do_and_the_demo_is_one_click_away(begun, wait):
     start = begun.bench.start
     assert start.isVisible()
     demo = next(b for b in start.findChildren(type(begun.passes.run)) if b.text() == "Open the demo")
     demo.click()
-    assert len(begun.document.sheet.elements) == 5
+    wait(lambda: len(begun.document.sheet.elements) == 5)
     assert not start.isVisible()
 
 

@@ -10,9 +10,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
+from scipy import ndimage
 
 pytest.importorskip("torch")
 pytest.importorskip("skia")
@@ -21,6 +22,8 @@ pytestmark = pytest.mark.training
 sys.path.insert(0, str(Path(__file__).parent.parent / "benchmarks"))
 
 from training import (
+    add_on,
+    clumsy,
     export,
     fidelity,
     from_pack,
@@ -33,6 +36,7 @@ from training import (
     samples,
     soup,
     train_denoiser,
+    train_drawn,
     train_enlarger,
     train_finder,
 )
@@ -342,7 +346,7 @@ def test_weights_are_averaged_with_the_packs_as_the_validation_says(trained, tmp
     export.export(trained, tmp_path / "pack")
     there = work_beside(trained, tmp_path / "work")
     state = torch.load(work_folder(trained) / "denoiser.pt", weights_only=True)
-    spoiled = {k: v + 0.3 for k, v in state["average"].items()}
+    spoiled = {k: v + 0.1 for k, v in state["average"].items()}
     path = tmp_path / "work" / "denoiser.pt"
     torch.save(state | {"average": spoiled}, path)
     share, value = soup.stir_into(there, tmp_path / "pack", shares=(0.5,))
@@ -929,3 +933,144 @@ def test_a_tint_is_taken_over_and_errors_are_not():
     blocks = np.where(np.indices((16, 16)).sum(0) % 2, 20.0, -20.0)[..., None].repeat(3, -1)
     assert np.abs(train_enlarger.tinted(sharp, blocks) - sharp)[16:-16, 16:-16].max() < 1
     assert train_enlarger.tinted(sharp, even * 100).max() == 255
+
+
+# --- drawings, depth, looks, add-ons
+
+
+def test_scenes_are_rendered_with_their_drawing_and_depth(config):
+    for group in train_denoiser.make_sampler(config, 0).scenes.groups:
+        assert group.guides is not None
+        assert group.guides.shape == (*group.pixels.shape[:3], 2)
+        lines, depth = group.guides[..., 0], group.guides[..., 1]
+        assert lines.max() > 128
+        assert 0.001 < (lines > 128).mean() < 0.5
+        assert np.ptp(depth) > 40
+
+
+def test_a_scene_comes_nearer_downwards_and_the_sky_is_farthest():
+    for number in range(12):
+        scene = paint_scene(render.scene_rng(number), 128, fine=4)
+        depth = scene.depth()
+        assert depth.shape == scene.parts[0].mask.shape
+        assert 0 <= depth.min() <= depth.max() <= 1
+        if any(p.kind == "meadow" for p in scene.parts):
+            assert depth[-4:].mean() > depth[:8].mean() + 0.3
+
+
+def test_the_validation_is_told_no_guides_and_training_is(config):
+    held = train_denoiser.make_sampler(config, 16, held_out=True).batch(np.random.default_rng(0), 16)
+    assert not held.given.any()
+    assert not held.look_kind.any()
+    taught = train_denoiser.make_sampler(config, 16).batch(np.random.default_rng(0), 96)
+    assert 0.4 < taught.given[:, 0].mean() < 0.9
+    assert 0.05 < taught.given[:, 1].mean() < 0.5
+    assert 0.1 < (taught.look_kind > 0).mean() < 0.6
+    for i in range(96):
+        assert taught.given[i, 0] or not taught.lines[i].any()
+        assert taught.given[i, 1] or not taught.depth[i].any()
+
+
+@given(seed=st.integers(0, 10_000))
+@settings(max_examples=40, deadline=None)
+def test_a_clumsy_hand_draws_within_a_few_pixels_of_what_it_means(seed):
+    rng = np.random.default_rng(seed)
+    lines = np.zeros((64, 64), np.float32)
+    lines[20, 10:50] = lines[20:45, 30] = 1
+    made = clumsy.drawn(lines, rng)
+    assert made.shape == lines.shape
+    assert 0 <= made.min() <= made.max() <= 1
+    near = ndimage.binary_dilation(lines > 0, iterations=4)
+    assert not (made[~near] > 0.05).any()
+    deep = clumsy.shaded(np.linspace(0, 1, 64)[:, None] * np.ones((1, 64)), rng)
+    assert 0 <= deep.min() < deep.max() <= 1
+    assert deep[-8:].mean() > deep[:8].mean()
+
+
+def test_guides_change_nothing_at_first_and_are_heeded_once_learned(trained):
+    import torch
+
+    net = train_denoiser.build(trained).eval()
+    batch = train_denoiser.make_sampler(trained, 16).batch(np.random.default_rng(2), 3)
+    x = torch.randn(3, trained["latent"]["channels"], 16, 16)
+    told = [torch.from_numpy(v) for v in (batch.ids, batch.kind, batch.outline, batch.weight)]
+    inputs = (x, torch.zeros_like(x), torch.ones(3, 1, 16, 16), torch.tensor([0.2, 0.5, 0.9]), *told)
+    guides = torch.ones(3, 1, 64, 64), torch.ones(3, 1, 64, 64), torch.ones(3, 2)
+    with torch.no_grad():
+        torch.nn.init.normal_(net.denoiser.out.weight, std=0.1)
+        assert torch.equal(net(*inputs), net(*inputs, guides))
+        torch.nn.init.normal_(net.denoiser.guide.into.weight, std=0.1)
+        assert not torch.allclose(net(*inputs), net(*inputs, guides))
+
+
+def test_a_pack_with_guides_is_told_drawings_depth_and_looks(trained, tmp_path: Path):
+    from waldrand.core.packs import Guides, Rows
+    from waldrand.core.told.look import length
+
+    train_drawn.train(trained)
+    found = export.export(trained, tmp_path / "pack")["differences"]
+    assert max(found.values()) < 1e-3
+    pack = OnnxPack(tmp_path / "pack", exact=True)
+    assert {"lines", "depth", "looks"} <= pack.info.capabilities
+    c, rng = pack.info.channels, np.random.default_rng(0)
+    x = rng.normal(size=(c, 8, 8)).astype(np.float32)
+    rows = Rows(np.ones((2, 8), np.int64), np.ones(2, np.float32), np.zeros((2, 8, 8), np.float32), np.ones(2, np.float32))
+    looks = np.zeros((2, length(c)), np.float32)
+    looks[1] = rng.normal(size=length(c))
+    plain, *others = (
+        pack.answer(x, 0 * x, np.ones((8, 8), np.float32), 0.5, [r], g)[0]
+        for r, g in (
+            (rows, None),
+            (rows, Guides(lines=np.ones((32, 32), np.float32))),
+            (rows, Guides(depth=np.ones((32, 32), np.float32))),
+            (Rows(rows.ids, rows.kind, rows.outline, rows.weight, looks), None),
+        )
+    )
+    assert all(np.abs(other - plain).max() > 0 for other in others)
+    drawing = np.zeros((128, 128), np.float32)
+    drawing[64] = 1
+    assert pack.decode(x, None, drawing).shape == pack.decode(x).shape == (128, 128, 3)
+    assert pack.figures is not None
+    assert pack.figures.named(["fox"])[0].lines is not None
+    went_on = from_pack.read_weights(tmp_path / "pack")[0]
+    assert any(name.startswith("look.") for name in went_on)
+
+
+def test_an_enlarger_that_is_told_drawings_begins_as_the_one_that_is_not():
+    import torch
+
+    from training.networks import DrawnEnlarger
+
+    plain = Enlarger(16, 4).eval()
+    x, painted, lines = torch.rand(1, 3, 16, 16) * 2 - 1, torch.ones(1, 1, 16, 16), torch.rand(1, 1, 64, 64)
+    with torch.no_grad():
+        torch.nn.init.normal_(plain.out.weight, std=0.1)
+        assert torch.allclose(DrawnEnlarger(plain).eval()(x, painted, lines), plain(x, painted), atol=1e-5)
+
+
+def test_an_add_on_is_trained_from_pictures_and_merged(trained, tmp_path: Path, monkeypatch):
+    from waldrand.packs.add_ons import Merged, read_add_on, write_add_on
+
+    export.export(trained, tmp_path / "pack")
+    monkeypatch.setattr(add_on, "load_config", lambda: trained)
+    pictures = [np.full((200, 160, 3), (200, 40, 30), np.uint8)]
+    made = add_on.train(pictures, "Rust Day", "sunset", tmp_path / "pack", 0.05, 2, False, "rust")
+    write_add_on(tmp_path / "rust.safetensors", made)
+    one = read_add_on(tmp_path / "rust.safetensors")
+    assert (one.name, one.words, one.like) == ("rust", "rust day", "sunset")
+    pack = OnnxPack(tmp_path / "pack", exact=True)
+    x = np.random.default_rng(0).normal(size=(pack.info.channels, 8, 8)).astype(np.float32)
+
+    def answer() -> np.ndarray:
+        from waldrand.core.told.voices import Line, to_rows
+
+        rows = to_rows([Line("scene", "rust day", 1.0, None)], pack, (8, 8))
+        return pack.answer(x, 0 * x, np.ones((8, 8), np.float32), 0.5, [rows])[0]
+
+    before = answer()
+    pack.use_add_ons([Merged(one, 1.0)])
+    assert np.abs(answer() - before).max() > 0
+    for wrong in ({"pictures": []}, {"like": "blorp"}):
+        told = {"pictures": pictures, "words": "x", "like": "sunset"} | wrong
+        with pytest.raises(ValueError, match=r"one picture|does not know"):
+            add_on.train(**told, pack=tmp_path / "pack", minutes=0.01, rank=2, thing=False, name="x")

@@ -19,7 +19,8 @@ import torch
 from safetensors.torch import load_file, save_file
 from torch import Tensor, nn
 
-from waldrand.packs.manifest import FORMAT, GRAPHS, QUICK, read_manifest
+from waldrand.core.told import look
+from waldrand.packs.manifest import DRAWN, FORMAT, GRAPHS, QUICK, read_manifest
 from waldrand.packs.onnx_pack import OnnxPack
 
 from . import train_finder
@@ -29,13 +30,13 @@ from .figures import write_figures
 from .from_pack import read_enlarger, read_latent, with_finder
 from .latent import Encoder, Preview
 from .manifest import OWN_PACK, write_manifest
-from .networks import Enlarger, Finder, Painter
+from .networks import DrawnEnlarger, Enlarger, Finder, Painter
 from .places import write_places
 from .train_denoiser import build, load_latent
 from .world.canvas import SHAPES
 from .world.scene import kinds
 from .world.things import GROUPS
-from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, SEASONS, SETTINGS, SKIES, SYNONYMS, vocabulary
+from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, PARTS, SEASONS, SETTINGS, SKIES, SYNONYMS, vocabulary
 
 MOST_BYTES = 3_900_000
 CELL = 16
@@ -203,6 +204,26 @@ def _export_decoder(decoder: Decoder, out: Path) -> list[str]:
     return _export(decoder, told, "picture", {"latent": free, "painted": free, "picture": free}, "decoder", out)
 
 
+def drawn_decoder(config: Config) -> Decoder | None:
+    """The decoder that is told drawings, where its enlarger was trained."""
+    path, e = work_folder(config) / "drawn.pt", config["enlarger"]
+    if not path.exists():
+        return None
+    net = DrawnEnlarger(Enlarger(e["channels"], e["blocks"]))
+    net.load_state_dict(torch.load(path, weights_only=True)["net"])
+    return halved(Decoder(load_latent(config).rounded(), config["latent"]["shrink"], net))
+
+
+def _export_drawn(decoder: Decoder, out: Path) -> list[str]:
+    free, large = {0: "batch", 2: "height", 3: "width"}, {0: "batch", 2: "large height", 3: "large width"}
+    told = {
+        "latent": torch.randn(2, decoder.preview.weight.shape[1], 8, 12),
+        "painted": torch.ones(2, 1, 8, 12),
+        "lines": torch.rand(2, 1, CELL * 8, CELL * 12),
+    }
+    return _export(decoder, told, "picture", {"latent": free, "painted": free, "lines": large, "picture": large}, DRAWN, out)
+
+
 def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str, str]:
     """Weights that the exporter left out because another has equal values: name -> that other's."""
     held = {k: v for s in shards for k, v in load_file(out / s).items()}
@@ -278,6 +299,14 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
             "text",
             out,
         ),
+        "look": _export(
+            painter.look,
+            {"looks": torch.randn(rows, look.length(d))},
+            "phrases",
+            {"looks": {0: "rows"}, "phrases": {0: "rows"}},
+            "look",
+            out,
+        ),
         "denoiser": _export(
             painter.denoiser,
             {
@@ -289,6 +318,9 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
                 "kind": torch.ones(2, rows),
                 "outline": torch.rand(2, rows, 8, 12),
                 "weight": torch.ones(2, rows),
+                "lines": torch.rand(2, 1, 4 * 8, 4 * 12),
+                "depth": torch.rand(2, 1, 4 * 8, 4 * 12),
+                "given": torch.ones(2, 2),
             },
             "flow",
             {
@@ -300,6 +332,9 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
                 "kind": {0: "batch", 1: "rows"},
                 "outline": {0: "batch", 1: "rows", 2: "height", 3: "width"},
                 "weight": {0: "batch", 1: "rows"},
+                "lines": batch | {2: "guide height", 3: "guide width"},
+                "depth": batch | {2: "guide height", 3: "guide width"},
+                "given": batch,
                 "flow": batch | grid,
             },
             "denoiser",
@@ -313,6 +348,9 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
         ),
         "decoder": _export_decoder(decoder, out),
     }
+    drawn = drawn_decoder(config)
+    if drawn is not None:
+        weights[DRAWN] = _export_drawn(drawn, out)
     (out / "words.json").write_text(
         json.dumps(
             {
@@ -335,10 +373,12 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
             indent=1,
         )
     )
-    nets = ("text", painter.text), ("denoiser", painter.denoiser), ("decoder", decoder)
+    nets = ("text", painter.text), ("look", painter.look), ("denoiser", painter.denoiser), ("decoder", decoder)
+    if drawn is not None:
+        nets = (*nets, (DRAWN, drawn))
     same = {k: v for g, net in nets for k, v in _same(g, net, out, weights[g]).items()}
-    drawn = {"figures": write_figures(config, out), "places": write_places(config, out)}
-    _manifest(config, out, weights, trained, same, drawn)
+    lists = {"figures": write_figures(config, out), "places": write_places(config, out)}
+    _manifest(config, out, weights, trained, same, lists)
     if finder is not None:
         finder.into(out)
     return trained | {"differences": check(config, out)}
@@ -357,10 +397,12 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
     stated = {
         "labels": train_finder.labels(),
         "whole": train_finder.whole_labels(),
-        "traits": (*COLOURS, *train_finder.ATTRIBUTES),
+        "traits": (*COLOURS, *train_finder.ATTRIBUTES, *PARTS, train_finder.NEAR),
         "colours": tuple(COLOURS),
         "grounds": (*GROUNDS, *FAR, *INDOORS),
         "mirrored": [["facing left", "facing right"]],
+        "parts": PARTS,
+        "near": train_finder.NEAR,
     }
     version = _state_finder(out, weights, _same("finder", seen, out, weights), stated, round(state["before"] + state["minutes"], 1))
     finder, labels = OnnxPack(out).finder, read_manifest(out).finder
@@ -380,7 +422,7 @@ def _version(trained: dict[str, Any]) -> str:
 
 
 def _manifest(
-    config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, str], drawn: dict[str, Any]
+    config: Config, out: Path, weights: dict[str, list[str]], trained: dict[str, Any], same: dict[str, str], lists: dict[str, Any]
 ) -> None:
     write_manifest(
         out,
@@ -391,7 +433,7 @@ def _manifest(
             "licence": "GPL-3.0-or-later",
             "prediction": "flow",
             "vocabulary": "words.json",
-            "capabilities": ["regions", "inpaint"],
+            "capabilities": ["regions", "inpaint", "lines", "depth", "looks"],
             "latent": {"channels": config["latent"]["channels"], "cell": CELL},
             "size": {
                 "multiple": 64,
@@ -407,7 +449,7 @@ def _manifest(
             "same": same,
             "weights": weights,
         }
-        | drawn,
+        | lists,
     )
 
 
@@ -439,7 +481,7 @@ def check(config: Config, pack_folder: Path) -> dict[str, float]:
     sessions = OnnxPack(pack_folder, exact=True).graphs
     g = torch.Generator().manual_seed(3)
     c, d = config["denoiser"], config["latent"]["channels"]
-    worst = dict.fromkeys(GRAPHS, 0.0)
+    worst = dict.fromkeys((*GRAPHS, "look"), 0.0)
 
     def compare(graph: str, inputs: dict[str, Tensor], expected: Tensor) -> None:
         got = sessions[graph].run(None, {k: v.numpy() for k, v in inputs.items()})[0]
@@ -450,6 +492,8 @@ def check(config: Config, pack_folder: Path) -> dict[str, float]:
         ids = torch.randint(0, 30, (rows, c["phrase_length"]), generator=g)
         phrases = painter.text(ids)
         compare("text", {"ids": ids}, phrases)
+        looks = torch.randn(rows, look.length(d), generator=g)
+        compare("look", {"looks": looks}, painter.look(looks))
         told = {
             "noisy": z,
             "kept": torch.randn(z.shape, generator=g),
@@ -459,6 +503,9 @@ def check(config: Config, pack_folder: Path) -> dict[str, float]:
             "kind": torch.randint(0, 3, (2, rows), generator=g).float(),
             "outline": torch.rand(2, rows, h, w, generator=g),
             "weight": torch.rand(2, rows, generator=g) * 2,
+            "lines": torch.rand(2, 1, 4 * h, 4 * w, generator=g),
+            "depth": torch.rand(2, 1, 4 * h, 4 * w, generator=g),
+            "given": torch.rand(2, 2, generator=g).round(),
         }
         compare("denoiser", told, painter.denoiser(*told.values()))
         picture = torch.rand(1, 3, h * CELL, w * CELL, generator=g)

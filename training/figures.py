@@ -20,6 +20,7 @@ from .config import Config, arguments, load_config
 from .manifest import OWN_PACK, write_manifest
 from .world.canvas import Canvas, Stand, draw_standing
 from .world.dress import Dressed, dressed
+from .world.finish import lines as drawn_lines
 from .world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light, Thing, Traits
 from .world.words import COLOURS, SEASONS
 
@@ -30,18 +31,21 @@ ALIKE = 0.95
 #: Kinds that several side by side fill a wide place with.
 ROWS = frozenset({"flowers", "reeds", "fence", "bush", "mushroom", "sunflower"})
 DAY = Light((1.0, 1.0, 1.0), 0.0)
-PICTURE, LIST = "figures.png", "figures.json"
+PICTURE, LIST, SKETCHES = "figures.png", "figures.json", "sketches.png"
+#: Grey-green, opaque; and steps of grey that sketches are kept in.
+GROUND, GREYS = 0xFF9FA8A0, 17
 
 
 @dataclass(frozen=True, eq=False)
 class Drawn:
-    """A figure as a pack lists it; mask: (h, w) bool, at most SIDE a side."""
+    """A figure as a pack lists it; mask: (h, w) bool, at most SIDE a side; lines: (2 h, 2 w) uint8, its drawing."""
 
     label: str
     traits: tuple[str, ...]
     mirrored: tuple[str, ...]
     needs: tuple[str, ...]
     mask: np.ndarray
+    lines: np.ndarray
     hangs: bool
     rows: bool
 
@@ -52,24 +56,33 @@ def _true_of(said: Dressed, season: str) -> tuple[str, ...]:
     return tuple(sorted({*filter(None, shown), *([season] if season else [])}))
 
 
-def _shape(thing: Thing, said: Dressed, portrait: bool) -> np.ndarray:
-    """The thing alone, (h, w) bool, looking right, scaled to SIDE and cut to itself; a portrait ends at the picture's edge."""
+def _shape(thing: Thing, said: Dressed, portrait: bool) -> tuple[np.ndarray, np.ndarray]:
+    """The thing alone, (h, w) bool, looking right, scaled to SIDE and cut to itself; a portrait ends at the picture's edge. And its
+    drawing, (2 h, 2 w) uint8."""
     canvas = Canvas((32, 32), 512, FINE)
     height = min(0.85, 0.9 / (2 * thing.half_width + 0.1))
     stand = Stand(thing, said.look, 0.5, 1.01 if portrait else 0.93, height, flip=False)
+    # A ground that no thing has the colour of: a drawing is made from what is seen there.
+    canvas.loose(lambda p: p.canvas.clear(GROUND))
     canvas.layer(partial(draw_standing, s=stand), thing.name)
     drawn = canvas.parts[0].mask
-    cut = np.round(_cut(drawn, drawn > 0.5) * 255).astype(np.uint8)
+    rows, columns = _around(drawn > 0.5)
+    cut = np.round(drawn[rows, columns] * 255).astype(np.uint8)
+    k = canvas.per_cell // FINE
+    there = slice(k * rows.start, k * rows.stop), slice(k * columns.start, k * columns.stop)
+    lines = np.round(255 * drawn_lines(canvas.pixels(), canvas.size)[there]).astype(np.uint8)
     scale = SIDE / max(cut.shape)
     h, w = (max(1, round(n * scale)) for n in cut.shape)
     shape = np.asarray(Image.fromarray(cut).resize((w, h), Image.Resampling.BICUBIC)) > 127
-    return _cut(shape, shape)
+    rows, columns = _around(shape)
+    lines = np.asarray(Image.fromarray(lines).resize((2 * w, 2 * h), Image.Resampling.BOX))
+    return shape[rows, columns], lines[2 * rows.start : 2 * rows.stop, 2 * columns.start : 2 * columns.stop]
 
 
-def _cut(a: np.ndarray, solid: np.ndarray) -> np.ndarray:
-    """An array (h, w) cut to what is solid (h, w)."""
+def _around(solid: np.ndarray) -> tuple[slice, slice]:
+    """The rows and columns that hold all that is solid (h, w)."""
     ys, xs = np.nonzero(solid)
-    return a[ys.min() : ys.max() + 1, xs.min() : xs.max() + 1]
+    return slice(int(ys.min()), int(ys.max()) + 1), slice(int(xs.min()), int(xs.max()) + 1)
 
 
 def _alike(a: np.ndarray, b: np.ndarray) -> bool:
@@ -87,13 +100,15 @@ def draw_kind(thing: Thing, number: int, looks: int, traits: Traits | None = Non
         rng = np.random.Generator(np.random.Philox(key=[number, 0x66696775 + i]))
         season = seasons[i % len(seasons)]
         said = dressed(rng, thing, DAY, season, traits=traits)
-        mask, true = _shape(thing, said, portrait), _true_of(said, season)
+        (mask, lines), true = _shape(thing, said, portrait), _true_of(said, season)
         faces = thing.faces and said.look.traits.get("view", "") not in ("front view", "back view")
         # Who asks for a person wants to see the face.
         needs = tuple(t for t in true if t in (season, "portrait", "back view"))
         right, left = ((*true, f"facing {side}") if faces else true for side in ("right", "left"))
         if not any(d.traits == right and _alike(d.mask, mask) for d in out):
-            out.append(Drawn(thing.name, right, left, needs, mask, "sky" in thing.places or "wall" in thing.places, thing.name in ROWS))
+            out.append(
+                Drawn(thing.name, right, left, needs, mask, lines, "sky" in thing.places or "wall" in thing.places, thing.name in ROWS)
+            )
     return out
 
 
@@ -107,10 +122,14 @@ def write_figures(config: Config, folder: Path) -> dict[str, str]:
     """Writes them into a folder; what a pack's manifest says of them."""
     drawn = draw_all(config["figures"]["looks"])
     sheet = np.zeros((-(-len(drawn) // COLUMNS) * SIDE, COLUMNS * SIDE), bool)
+    sketches = np.zeros((2 * sheet.shape[0], 2 * sheet.shape[1]), np.uint8)
     for i, d in enumerate(drawn):
         y, x = i // COLUMNS * SIDE, i % COLUMNS * SIDE
         sheet[y : y + d.mask.shape[0], x : x + d.mask.shape[1]] = d.mask
+        sketches[2 * y : 2 * y + d.lines.shape[0], 2 * x : 2 * x + d.lines.shape[1]] = d.lines
     Image.fromarray(sheet).save(folder / PICTURE, optimize=True)
+    # Sixteen greys are enough for lines, and take half the room.
+    Image.fromarray(sketches // GREYS * GREYS).save(folder / SKETCHES, optimize=True)
     listed = [
         {
             "label": d.label,
@@ -126,7 +145,7 @@ def write_figures(config: Config, folder: Path) -> dict[str, str]:
     ]
     lines = ",\n".join(json.dumps(one) for one in listed)
     (folder / LIST).write_text(f'{{"side": {SIDE}, "figures": [\n{lines}\n]}}\n')
-    return {"picture": PICTURE, "list": LIST}
+    return {"picture": PICTURE, "list": LIST, "sketches": SKETCHES}
 
 
 def main() -> None:

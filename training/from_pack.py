@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import tomllib
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -34,7 +35,8 @@ def read_weights(pack: Path) -> tuple[dict[str, Tensor], float]:
     The world may have learned words since: known words keep their vectors, new ones start from small random ones.
     """
     manifest = _manifest(pack)
-    weights = {f"{graph}.{k}": v for graph in ("text", "denoiser") for k, v in read_graph(pack, graph).items()}
+    graphs = [graph for graph in ("text", "look", "denoiser") if graph in manifest["weights"]]
+    weights = {f"{graph}.{k}": v for graph in graphs for k, v in read_graph(pack, graph).items()}
     before = json.loads((pack / "words.json").read_text())["words"]
     old, now = weights["text.embed.weight"], vocabulary(kinds())
     grown = torch.randn(len(now), old.shape[1], generator=torch.Generator().manual_seed(0)) * old.std()
@@ -145,6 +147,33 @@ def read_finder(pack: Path) -> tuple[dict[str, Tensor], float]:
     prefix = "finder."
     weights = {k.removeprefix(prefix): v for k, v in read_graph(pack, "finder").items() if k.startswith(prefix)}
     return weights, float(manifest["trained"]["finder_minutes"])
+
+
+def with_more_labels(weights: dict[str, Tensor], fresh: dict[str, Tensor], before: Sequence[str], now: Sequence[str]) -> dict[str, Tensor]:
+    """A finder's weights in one that tells more labels apart, which says of those that it knew what it said.
+
+    before, now: the labels, without that of none, which comes last in both; fresh: the new finder's own weights at its beginning.
+
+    Raises:
+        ValueError: a label that it knew is gone.
+    """
+    gone = set(before) - set(now)
+    if gone:
+        raise ValueError(f"The finder of that pack knows labels that are gone: {', '.join(sorted(gone))}.")
+    out = dict(weights)
+    places = torch.tensor([*(now.index(label) for label in before), len(now)])
+    for name in ("out.weight", "out.bias"):
+        out[name] = fresh[name].clone().index_copy_(0, places, weights[name])
+    return out
+
+
+def finder_labels(pack: Path) -> tuple[str, ...]:
+    """What a pack's finder tells apart.
+
+    Raises:
+        ValueError: the pack has no finder.
+    """
+    return tuple(with_finder(pack)["finder"]["labels"])
 
 
 def read_latent(pack: Path) -> Latent:

@@ -8,10 +8,10 @@ from __future__ import annotations
 from pathlib import Path
 
 from .config import Config, arguments, load_config
-from .from_pack import read_finder, read_latent
+from .from_pack import finder_labels, read_finder, read_latent, with_more_labels
 from .manifest import OWN_PACK
 from .networks import Finder
-from .train_finder import UNSEEN, UNSEEN_CLOSE, UNSEEN_REWORKED, Judged, build, judged, load_truth, mean_of_kinds
+from .train_finder import UNSEEN, UNSEEN_CLOSE, UNSEEN_REWORKED, Judged, build, judged, labels, load_truth, mean_of_kinds
 
 
 def load_finder(config: Config, pack: Path) -> Finder:
@@ -21,7 +21,7 @@ def load_finder(config: Config, pack: Path) -> Finder:
         ValueError: the pack has no finder.
     """
     net = build(config)
-    net.load_state_dict(read_finder(pack)[0])
+    net.load_state_dict(with_more_labels(read_finder(pack)[0], net.state_dict(), finder_labels(pack), labels()))
     return net.eval()
 
 

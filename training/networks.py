@@ -9,6 +9,10 @@ import torch
 import torch.nn.functional as F
 from torch import Tensor, nn
 
+from waldrand.core.told import look
+
+from .guides import PER_CELL, Guide, LookReader
+
 NONE, SCENE, ELEMENT = 0, 1, 2
 #: Natural logarithms of how visible a phrase is outside its outline, nobody's phrase everywhere, and a row without a phrase.
 FLOOR, NOBODY, ABSENT = -12.0, -6.0, -40.0
@@ -117,7 +121,8 @@ class Denoiser(nn.Module):
 
     Inputs: noisy and kept (B, C, h, w), h and w multiples of 4; hole (B, 1, h, w), 1 where painted;
     t (B,); phrases (B, R, d) from `Text`; kind (B, R) of NONE, SCENE, ELEMENT as float;
-    outline (B, R, h, w) 0..1 and weight (B, R) 0..4 of each phrase (a scene's outline is not read).
+    outline (B, R, h, w) 0..1 and weight (B, R) 0..4 of each phrase (a scene's outline is not read); and, where there is any, lines and
+    depth (B, 1, 4 h, 4 w) 0..1 with how much each is given (B, 2) 0..1, see `Guide`.
     A phrase is visible by bias log(max(weight * outline, e^-12)); for the scene the outline counts as 1. Rows of kind NONE are not
     visible, but one phrase that is nobody's is, faintly, everywhere: cells that no phrase is for listen to it instead of to all elements.
     """
@@ -151,13 +156,29 @@ class Denoiser(nn.Module):
         self.norm = nn.GroupNorm(fine, a)
         self.out = nn.Conv2d(a, latent, 3, padding=1)
         self.through = nn.Linear(e, latent)
+        self.guide = Guide(a)
         for last in (self.out, self.through):
             nn.init.zeros_(last.weight)
             nn.init.zeros_(last.bias)  # type: ignore[arg-type]
 
     def forward(
-        self, noisy: Tensor, kept: Tensor, hole: Tensor, t: Tensor, phrases: Tensor, kind: Tensor, outline: Tensor, weight: Tensor
+        self,
+        noisy: Tensor,
+        kept: Tensor,
+        hole: Tensor,
+        t: Tensor,
+        phrases: Tensor,
+        kind: Tensor,
+        outline: Tensor,
+        weight: Tensor,
+        lines: Tensor | None = None,
+        depth: Tensor | None = None,
+        given: Tensor | None = None,
     ) -> Tensor:
+        if lines is None or depth is None or given is None:
+            lines = depth = noisy.new_zeros(len(noisy), 1, *(PER_CELL * side for side in noisy.shape[2:]))
+            given = noisy.new_zeros(len(noisy), 2)
+        guide_down, guide_up = self.guide(lines, depth, given)
         f = torch.exp(torch.arange(64, device=t.device, dtype=t.dtype) * (-math.log(10000) / 64))
         angle = t[:, None] * 1000 * f[None]
         time = self.time2(F.silu(self.time1(torch.cat([angle.cos(), angle.sin()], 1))))
@@ -187,7 +208,7 @@ class Denoiser(nn.Module):
             return (torch.log((visible * weight[..., None, None]).clamp(min=floor)) + hidden[..., None, None]).flatten(2).transpose(1, 2)
 
         bias1, bias2 = seen(2), seen(4)
-        h = self.into(torch.cat([noisy, kept, hole], 1)) + self.map_down[0](maps[0])
+        h = self.into(torch.cat([noisy, kept, hole], 1)) + self.map_down[0](maps[0]) + guide_down
         h = k0 = self.down0[0](h, e)
         h = k1 = self.down0[1](h, e)
         h = self.shrink0(h) + self.map_down[1](maps[1])
@@ -200,7 +221,7 @@ class Denoiser(nn.Module):
         h = self.grow1(F.interpolate(h, scale_factor=2.0, mode="nearest")) + self.map_up[1](maps[1])
         h = self.look_up1[0](self.up1[0](torch.cat([h, k3], 1), e), x, bias1)
         h = self.look_up1[1](self.up1[1](torch.cat([h, k2], 1), e), x, bias1)
-        h = self.grow0(F.interpolate(h, scale_factor=2.0, mode="nearest")) + self.map_up[0](maps[0])
+        h = self.grow0(F.interpolate(h, scale_factor=2.0, mode="nearest")) + self.map_up[0](maps[0]) + guide_up
         h = self.up0[0](torch.cat([h, k1], 1), e)
         h = self.up0[1](torch.cat([h, k0], 1), e)
         # Most of the flow is the noise itself: carried past the network, it need not be carried through it.
@@ -208,19 +229,33 @@ class Denoiser(nn.Module):
 
 
 class Painter(nn.Module):
-    """Reader of words and denoiser as one, as they are trained."""
+    """Readers of words and of looks, and denoiser, as they are trained together."""
 
     def __init__(self, words: int, latent: int, channels: Sequence[int], d: int, layers: int, length: int) -> None:
         super().__init__()
         self.text = Text(words, d, layers, length)
+        self.look = LookReader(look.length(latent), d)
         self.denoiser = Denoiser(latent, channels, d)
 
     def forward(
-        self, noisy: Tensor, kept: Tensor, hole: Tensor, t: Tensor, ids: Tensor, kind: Tensor, outline: Tensor, weight: Tensor
+        self,
+        noisy: Tensor,
+        kept: Tensor,
+        hole: Tensor,
+        t: Tensor,
+        ids: Tensor,
+        kind: Tensor,
+        outline: Tensor,
+        weight: Tensor,
+        guides: tuple[Tensor, Tensor, Tensor] | None = None,
+        looks: Tensor | None = None,
     ) -> Tensor:
+        """guides: lines, depth and how much each is given. looks (B, S): the last row is what they say, whatever its ids."""
         b, r, length = ids.shape
         phrases = self.text(ids.reshape(b * r, length)).reshape(b, r, -1)
-        return self.denoiser(noisy, kept, hole, t, phrases, kind, outline, weight)
+        if looks is not None:
+            phrases = torch.cat([phrases[:, :-1], self.look(looks)[:, None]], 1)
+        return self.denoiser(noisy, kept, hole, t, phrases, kind, outline, weight, *(guides or ()))
 
 
 def cubic(d: Tensor) -> Tensor:
@@ -278,6 +313,41 @@ class Enlarger(nn.Module):
 
     def forward(self, x: Tensor, painted: Tensor) -> Tensor:
         return self.rough(x) + F.pixel_shuffle(self.out(self.blocks(self.into(torch.cat([x, painted], 1)))), 4)
+
+
+class DrawnEnlarger(nn.Module):
+    """An enlarger that is also told where edges are to lie: lines (B, 1, 4 h, 4 w) 0..1 of the large picture. It looks from farther off
+    too, so that what lies between two lines can agree on its colour. Begins as the enlarger that it is given."""
+
+    def __init__(self, enlarger: Enlarger, wide: int = 128, deep: int = 4) -> None:
+        super().__init__()
+        c = enlarger.into.out_channels
+        self.enlarger = enlarger
+        self.lines1, self.lines2 = nn.Conv2d(17, c // 2, 3, padding=1), nn.Conv2d(c // 2, c, 3, padding=1)
+        self.shrink1, self.shrink2 = nn.Conv2d(c, wide, 4, 2, 1), nn.Conv2d(wide, wide, 4, 2, 1)
+        self.far = nn.ModuleList(nn.Conv2d(wide, wide, 3, padding=1) for _ in range(deep))
+        self.grow2, self.grow1 = nn.Conv2d(wide, wide, 3, padding=1), nn.Conv2d(wide, c, 3, padding=1)
+        self.out = nn.Conv2d(c, 48, 3, padding=1)
+        for last in (self.lines2, self.grow1, self.out):
+            nn.init.zeros_(last.weight)
+            nn.init.zeros_(last.bias)  # type: ignore[arg-type]
+
+    def forward(self, x: Tensor, painted: Tensor, lines: Tensor) -> Tensor:
+        e = self.enlarger
+        # A line's absence is told as well: so it was trained, with pictures of which nothing was drawn.
+        given = (lines.amax((1, 2, 3), keepdim=True) > 0).to(x.dtype).expand(-1, 1, *x.shape[2:])
+        told = torch.cat([F.pixel_unshuffle(lines, 4), given], 1)
+        h = e.into(torch.cat([x, painted], 1)) + self.lines2(F.silu(self.lines1(told)))
+        h = e.blocks[1](e.blocks[0](h))
+        near = F.silu(self.shrink1(h))
+        off = F.silu(self.shrink2(near))
+        for layer in self.far:
+            off = off + F.silu(layer(off))
+        off = F.interpolate(self.grow2(off), scale_factor=2.0, mode="nearest") + near
+        h = h + self.grow1(F.interpolate(F.silu(off), scale_factor=2.0, mode="nearest"))
+        for block in list(e.blocks)[2:]:
+            h = block(h)
+        return e.rough(x) + F.pixel_shuffle(e.out(h) + self.out(F.silu(h)), 4)
 
 
 class FinderBlock(nn.Module):

@@ -15,7 +15,7 @@ from .precision import has_bfloat16_units
 
 A, B, C, ROUNDS = 3.4445, -4.7750, 2.0315, 5
 #: Of the denoiser: what is no matrix between features.
-PLAIN = ("embed", "kind", "into", "denoiser.out", "through", "time1", "place")
+PLAIN = ("embed", "kind", "into", "denoiser.out", "through", "time1", "place", "guide.a")
 
 
 def orthogonal(g: Tensor) -> Tensor:
@@ -76,6 +76,8 @@ class Optimiser:
         self.matrices: list[Tensor] = []
         others: list[Tensor] = []
         for name, p in net.named_parameters():
+            if not p.requires_grad:
+                continue
             (others if p.ndim < 2 or any(k in name for k in plain) else self.matrices).append(p)
         self.speed = [torch.zeros(p.shape[0], p.numel() // p.shape[0]) for p in self.matrices]
         self.others = Plain(others, 0.99, 0.01)

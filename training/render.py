@@ -16,6 +16,7 @@ from PIL import Image
 from .config import Config, arguments, load_config, work_folder
 from .world.canvas import SHAPES
 from .world.scene import CELLS, Scene, paint_scene
+from .world.words import PARTS
 
 MOST_PARTS = 16
 HELD_OUT, SHARP, CLOSE = 1_000_000, 2_000_000, 3_000_000
@@ -50,31 +51,57 @@ def _write(path: Path, **arrays: np.ndarray) -> None:
     partial.rename(path)
 
 
+def guides(scene: Scene, by: int) -> np.ndarray:
+    """A scene's drawing and depth, (4 h, 4 w, 2) uint8, of one painted `by` times as large with masks of PER_CELL pieces to a cell."""
+    drawn = averaged(scene.lines()[..., None] * 255, by)
+    return (np.concatenate([drawn, scene.depth()[..., None] * 255], -1) + 0.5).astype(np.uint8)
+
+
+def named(scene: Scene, like: np.ndarray) -> np.ndarray:
+    """A scene's masks of named parts, (len(PARTS), h, w) float32, of the size that others have."""
+    return np.stack([np.asarray(scene.named.get(name, np.zeros_like(like)), np.float32) for name in PARTS])
+
+
+def coarse(masks: np.ndarray, by: int) -> np.ndarray:
+    """Masks (h, w) of pieces of cells as those of whole cells."""
+    return np.asarray(averaged(masks[..., None], by)[..., 0])
+
+
 def render_chunk(path: Path, first: int, count: int, shape: tuple[int, int] = SHAPES[0]) -> None:
-    """Quarter-size pictures (count, 4 h, 4 w, 3) and masks (count, MOST_PARTS, h, w), both uint8, of (w, h) cells."""
-    if path.exists():
-        return
-    # Twice the quarter size is enough: the average of exact coverage hardly differs.
-    _render(path, first, count, shape, side=2 * PER_CELL * CELLS, shrink=2)
+    """Quarter-size pictures (count, 4 h, 4 w, 3), masks (count, MOST_PARTS, h, w), those of named parts (count, len(PARTS), h, w) and
+    guides (count, 4 h, 4 w, 2), all uint8, of (w, h) cells. Painted at the size that sheets have: drawings are made of that."""
+    if not path.exists():
+        _render(path, first, count, shape, side=16 * CELLS, shrink=4, guided=True)
 
 
 def render_sharp(path: Path, first: int, count: int) -> None:
-    """As `render_chunk`, of full-size pictures (count, 512, 512, 3)."""
+    """Full-size pictures (count, 512, 512, 3), their lines (count, 512, 512) and masks as of `render_chunk`."""
     if not path.exists():
-        _render(path, first, count, SHAPES[0], side=512, shrink=1)
+        _render(path, first, count, SHAPES[0], side=512, shrink=1, sharp=True)
 
 
-def _render(path: Path, first: int, count: int, shape: tuple[int, int], side: int, shrink: int) -> None:
+def _render(
+    path: Path, first: int, count: int, shape: tuple[int, int], side: int, shrink: int, guided: bool = False, sharp: bool = False
+) -> None:
     w, h = shape
     masks = np.zeros((count, MOST_PARTS, h, w), np.uint8)
-    pixels, captions = [], []
+    pixels, captions, told, of_parts = [], [], [], []
+    fine = PER_CELL if guided else 1
     for i in range(count):
-        scene = paint_scene(scene_rng(first + i), side, shape)
+        scene = paint_scene(scene_rng(first + i), side, shape, fine, named=guided)
         pixels.append(shrunk(scene.pixels, shrink))
+        if guided:
+            told.append(guides(scene, shrink))
+            of_parts.append(np.stack([np.round(coarse(m, fine) * 255) for m in named(scene, scene.depth())]).astype(np.uint8))
+        if sharp:
+            told.append(np.round(255 * scene.lines()).astype(np.uint8))
         for j, part in enumerate(scene.parts[-MOST_PARTS:]):
-            masks[i, j] = np.round(part.mask * 255)
+            masks[i, j] = np.round(coarse(part.mask, fine) * 255)
         captions.append(caption(scene))
-    _write(path, pixels=np.stack(pixels), masks=masks, captions=np.array(json.dumps(captions)))
+    more = {("guides" if guided else "lines"): np.stack(told)} if told else {}
+    if of_parts:
+        more["named"] = np.stack(of_parts)
+    _write(path, pixels=np.stack(pixels), masks=masks, captions=np.array(json.dumps(captions)), **more)
 
 
 def render_close(path: Path, first: int, count: int) -> None:
@@ -85,20 +112,26 @@ def render_close(path: Path, first: int, count: int) -> None:
     pixels: list[np.ndarray] = []
     masks = np.zeros((count, MOST_PARTS, CELLS, CELLS), np.uint8)
     captions: list[dict[str, object]] = []
+    told: list[np.ndarray] = []
+    of_parts = np.zeros((count, len(PARTS), CELLS, CELLS), np.uint8)
     for number in range(first, first + count):
         rng = scene_rng(number)
-        scene = paint_scene(rng, 512, fine=FINE)
+        scene = paint_scene(rng, 512, fine=FINE, named=True)
         for _ in range(min(VIEWS, count - len(captions))):
             box = _view(scene, rng)
             parts = [replace(p, mask=_boxed(p.mask.astype(np.float32), CELLS, box, FINE).clip(0, 1)) for p in scene.parts]
             seen = replace(scene, parts=tuple(p for p in parts if p.mask.sum() > 1.2))
             pixels.append(_boxed(scene.pixels, CELLS * PER_CELL, box, 512 // CELLS))
+            seen_there = [_boxed(a, CELLS * PER_CELL, box, of) for a, of in ((scene.lines(), 512 // CELLS), (scene.depth(), FINE))]
+            told.append((np.stack(seen_there, -1).clip(0, 1) * 255 + 0.5).astype(np.uint8))
+            for j, m in enumerate(named(scene, scene.depth())):
+                of_parts[len(captions), j] = np.round(_boxed(m, CELLS, box, FINE).clip(0, 1) * 255)
             for j, part in enumerate(seen.parts[-MOST_PARTS:]):
                 masks[len(captions), j] = np.round(part.mask * 255)
             captions.append(caption(seen))
         if len(captions) == count:
             break
-    _write(path, pixels=np.stack(pixels), masks=masks, captions=np.array(json.dumps(captions)))
+    _write(path, pixels=np.stack(pixels), masks=masks, captions=np.array(json.dumps(captions)), guides=np.stack(told), named=of_parts)
 
 
 def _view(scene: Scene, rng: np.random.Generator) -> tuple[float, float, float, float]:

@@ -72,6 +72,7 @@ def rework_chunk(net: Painter, latent: Latent, config: Config, how: Config, sour
     encoder, preview = Encoder(latent, config["latent"]["shrink"]), Preview(latent)
     with np.load(source) as z:
         pixels, masks, captions = z["pixels"][:count], z["masks"][:count], json.loads(str(z["captions"]))[:count]
+        more = {name: z[name][:count] for name in ("guides", "named") if name in z}
     pixels = shrunk(pixels, pixels.shape[1] // (PER_CELL * masks.shape[2]))
     rng, generator = np.random.default_rng(how["seed"]), torch.Generator().manual_seed(how["seed"])
     out = []
@@ -81,7 +82,7 @@ def rework_chunk(net: Painter, latent: Latent, config: Config, how: Config, sour
         x = reworked(net, x, told, float(rng.uniform(*how["rework_strengths"])), how, generator)
         out.append(as_pixels(preview(x)))
     partial = target.with_suffix(".partial.npz")
-    np.savez(partial, pixels=np.concatenate(out), masks=masks, captions=np.array(json.dumps(captions)))
+    np.savez(partial, pixels=np.concatenate(out), masks=masks, captions=np.array(json.dumps(captions)), **more)
     partial.rename(target)
 
 

@@ -13,7 +13,8 @@ from typing import Any
 import numpy as np
 from scipy import ndimage
 
-from .networks import ELEMENT, SCENE
+from .clumsy import guided, looked
+from .networks import ELEMENT, NONE, SCENE
 from .world.scene import kinds
 from .world.things import GROUPS
 from .world.words import vocabulary
@@ -24,7 +25,9 @@ PER_CELL = 4
 @dataclass(frozen=True)
 class Batch:
     """pixels (B, 4h, 4w, 3) uint8; ids (B, R, L) int64; kind, weight (B, R) float32; outline (B, R, h, w)
-    float32 0..1; hole, things (B, h, w) float32: what to paint, and where things are, more than 1 where they are small."""
+    float32 0..1; hole, things (B, h, w) float32: what to paint, and where things are, more than 1 where they are small; lines and depth
+    (B, 4h, 4w) float32 0..1, given (B, 2) 1 where these are said, else 0; look (B, h, w): where the picture's look is said, and look_kind
+    (B,), NONE where it is not."""
 
     pixels: np.ndarray
     ids: np.ndarray
@@ -33,15 +36,29 @@ class Batch:
     outline: np.ndarray
     hole: np.ndarray
     things: np.ndarray
+    lines: np.ndarray
+    depth: np.ndarray
+    given: np.ndarray
+    look: np.ndarray
+    look_kind: np.ndarray
 
 
 @dataclass(frozen=True)
 class Group:
-    """Scenes of one shape. pixels (N, 4 h, 4 w, 3) and masks (N, P, h, w) uint8."""
+    """Scenes of one shape. pixels (N, 4 h, 4 w, 3), masks (N, P, h, w) and guides (N, 4 h, 4 w, 2), lines and depth, uint8; no
+    guides where scenes were rendered without; named (N, Q, h, w) uint8, of parts of things, the same."""
 
     pixels: np.ndarray
     masks: np.ndarray
     captions: list[dict[str, Any]]
+    guides: np.ndarray | None = None
+    named: np.ndarray | None = None
+
+
+def _all(arrays: list[np.ndarray | None]) -> np.ndarray | None:
+    """All of them in one, where none is missing."""
+    there = [a for a in arrays if a is not None]
+    return np.concatenate(there) if len(there) == len(arrays) else None
 
 
 class Scenes:
@@ -53,10 +70,16 @@ class Scenes:
         found: dict[tuple[int, ...], list[Group]] = {}
         for file in files:
             with np.load(file) as z:
-                one = Group(z["pixels"], z["masks"], json.loads(str(z["captions"])))
+                one = Group(z["pixels"], z["masks"], json.loads(str(z["captions"])), z.get("guides"), z.get("named"))
             found.setdefault(one.masks.shape[2:], []).append(one)
         self.groups = [
-            Group(np.concatenate([g.pixels for g in gs]), np.concatenate([g.masks for g in gs]), [c for g in gs for c in g.captions])
+            Group(
+                np.concatenate([g.pixels for g in gs]),
+                np.concatenate([g.masks for g in gs]),
+                [c for g in gs for c in g.captions],
+                _all([g.guides for g in gs]),
+                _all([g.named for g in gs]),
+            )
             for gs in found.values()
         ]
 
@@ -222,7 +245,7 @@ class Sampler:
 
     roomy, exact: see `loosen`; small_things: the most that a small thing counts in `Batch.things`; even: see `rarity`, 0: all scenes alike;
     living: how many times as often scenes with animals or people are drawn, and windows cut around them; dots: the same of scenes under
-    stars, drops or flakes.
+    stars, drops or flakes; guided: whether drawings and depth are told, to two in three; looks: how often a picture's look is.
     """
 
     def __init__(
@@ -239,8 +262,11 @@ class Sampler:
         living: int = 1,
         exact: float = EXACT,
         dots: float = 1.0,
+        guided: bool = False,
+        looks: float = 0.0,
     ) -> None:
         self.scenes, self.window, self.rows, self.length = scenes, window, rows, length
+        self.guided, self.looks = guided, looks
         self.exact = exact
         self.roomy, self.small_things, self.living = roomy, small_things, living
         self.no_words, self.no_outlines = no_words, no_outlines
@@ -253,15 +279,16 @@ class Sampler:
         parts = group.captions[i]["parts"]
         masks = group.masks[i, : len(parts)]
         pixels = group.pixels[i]
+        guides = np.zeros((*pixels.shape[:2], 2), np.uint8) if group.guides is None else group.guides[i]
         if n:
             y, x = self._window(masks, parts, rng)
             masks = masks[:, y : y + n, x : x + n]
-            pixels = pixels[y * PER_CELL : (y + n) * PER_CELL, x * PER_CELL : (x + n) * PER_CELL]
+            pixels, guides = (a[y * PER_CELL : (y + n) * PER_CELL, x * PER_CELL : (x + n) * PER_CELL] for a in (pixels, guides))
         masks = masks.astype(np.float32) / 255
         h, w = masks.shape[1:]
         mirrored = bool(rng.random() < 0.5)
         if mirrored:
-            masks, pixels = masks[:, :, ::-1], pixels[:, ::-1]
+            masks, pixels, guides = masks[:, :, ::-1], pixels[:, ::-1], guides[:, ::-1]
         seen = [k for k in range(len(parts)) if masks[k].sum() > 1.5]
         things = [k for k in seen if not parts[k]["big"]]
         # Else a picture's large things are learned long before its small ones.
@@ -283,7 +310,13 @@ class Sampler:
                 shown.append(m)
         if rng.random() < 0.7:
             self._cover(outline, kind)
-        return (np.ascontiguousarray(pixels), ids, kind, (kind > 0).astype(np.float32), outline, hole_for(rng, h, w, shown), where)
+        hole = hole_for(rng, h, w, shown)
+        # Without guides not one number more is drawn: the fixed validation stays what it was.
+        none = np.zeros((2, *pixels.shape[:2]), np.float32), np.zeros(2, np.float32)
+        (lines, depth), given = guided(guides, masks[things], rng) if self.guided and group.guides is not None else none
+        look, look_kind = looked(shown, (h, w), rng, self.looks) if self.looks else (np.zeros((h, w), np.float32), np.float32(NONE))
+        told = (np.ascontiguousarray(pixels), ids, kind, (kind > 0).astype(np.float32), outline, hole, where)
+        return (*told, lines, depth, given, look, look_kind)
 
     def _window(self, masks: np.ndarray, parts: list[dict[str, Any]], rng: np.random.Generator) -> tuple[int, int]:
         things = [k for k, p in enumerate(parts) if not p["big"]]

@@ -20,6 +20,8 @@ import numpy as np
 import torch
 from torch import Tensor
 
+from waldrand.core.told import look
+
 from .config import Config, arguments, load_config, work_folder
 from .from_pack import read_latent, read_weights, widened
 from .latent import Encoder, Latent, as_input, fit
@@ -63,6 +65,8 @@ def make_sampler(config: Config, window: int, held_out: bool = False, shaped: bo
         c["living"],
         c["exact"],
         c["dots"],
+        guided=True,
+        looks=c["looks"],
     )
 
 
@@ -80,6 +84,30 @@ def _produce(queue: Queue[Batch], config: Config, window: int, size: int, seed: 
             # Nor does this process wait for what it has left to say.
             queue.cancel_join_thread()
             return
+
+
+def with_looks(batch: Batch, latents: np.ndarray) -> tuple[list[Tensor], Tensor]:
+    """ids, kind, outline and weight of a batch with one row more, for the looks of its own latents (B, C, h, w), and these looks."""
+    n = len(batch.kind)
+    looks = np.zeros((n, look.length(latents.shape[1])), np.float32)
+    for i in np.flatnonzero(batch.look_kind):
+        looks[i] = look.look_of(latents[i], batch.look[i])
+    ids = np.concatenate([batch.ids, np.zeros_like(batch.ids[:, :1])], 1)
+    kind = np.concatenate([batch.kind, batch.look_kind[:, None]], 1)
+    outline = np.concatenate([batch.outline, batch.look[:, None]], 1)
+    weight = np.concatenate([batch.weight, (batch.look_kind > 0).astype(np.float32)[:, None]], 1)
+    return [torch.from_numpy(a) for a in (ids, kind, outline, weight)], torch.from_numpy(looks)
+
+
+def fit_looks(net: Painter, config: Config, encoder: Encoder, rounds: int = 8, size: int = 48) -> None:
+    """Tells a network's reader of looks the means and deviations of looks of the training scenes."""
+    sampler, rng, looks = make_sampler(config, 0), np.random.default_rng(17), []
+    for _ in range(rounds):
+        with torch.no_grad():
+            latents = encoder.small(as_input(sampler.batch(rng, size).pixels)).numpy()
+        looks += [look.look_of(latent) for latent in latents]
+    net.look.centre.data = torch.from_numpy(np.mean(looks, 0))
+    net.look.spread.data = torch.from_numpy(np.std(looks, 0) + 1e-3)
 
 
 class Loss:
@@ -103,8 +131,10 @@ class Loss:
         hole = torch.from_numpy(batch.hole)[:, None]
         level = t[:, None, None, None]
         noisy = (1 - level) * x + level * noise
+        told, looks = with_looks(batch, x.numpy())
+        guides = torch.from_numpy(batch.lines)[:, None], torch.from_numpy(batch.depth)[:, None], torch.from_numpy(batch.given)
         with fast():
-            v = net(noisy, x * (1 - hole), hole, t, *(torch.from_numpy(a) for a in (batch.ids, batch.kind, batch.outline, batch.weight)))
+            v = net(noisy, x * (1 - hole), hole, t, *told, guides, looks)
         o, k = self.c["outside_weight"], self.c["thing_weight"]
         w = (o + (1 - o) * hole) * (1 + (k - 1) * torch.from_numpy(batch.things)[:, None])
         return ((v.float() - (noise - x)) ** 2 * w).mean() / w.mean()
@@ -216,6 +246,9 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
     latent = load_latent(config)
     encoder = Encoder(latent, config["latent"]["shrink"])
     loss = Loss(config, encoder)
+    for net in (run.net, run.average):
+        if not net.look.centre.any():
+            fit_looks(net, config, encoder)
     print(f"{sum(p.numel() for p in run.net.parameters()) / 1e6:.1f} M parameters", flush=True)
     c, begin, until = config["denoiser"], run.before, run.minutes + stop_after
     for phase in c["phase"]:

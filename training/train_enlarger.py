@@ -51,6 +51,13 @@ def sharpness(x: Tensor) -> Tensor:
     return nn.functional.avg_pool2d(length, 4)
 
 
+def error_of(made: Tensor, sharp: Tensor, c: Config, drawn: Tensor | float = 1.0) -> Tensor:
+    """The loss of pictures: of pixels, and as far as they are drawn (B,) of slopes where they are and of how steep they are anywhere."""
+    pixel, slope = apart(made, sharp)
+    blur = (sharpness(made) - sharpness(sharp)).abs().mean((1, 2, 3))
+    return (pixel + drawn * (c["gradient_weight"] * slope + c["sharpness_weight"] * blur)).mean()
+
+
 def tinted(sharp: np.ndarray, by: np.ndarray) -> np.ndarray:
     """A picture (4 h, 4 w, 3) 0..255 with the smooth part of differences (h, w, 3) added."""
     smooth = ndimage.gaussian_filter(by, (TINT, TINT, 0), mode="nearest")
@@ -176,12 +183,9 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
             mended = torch.maximum(painted[:, None, None, None], (level > 0).float())
         with fast():
             made = decoder.drawn(z, mended.expand(-1, 1, *z.shape[2:]))
-        made = made.float()
-        pixel, slope = apart(made, sharp)
-        blur = (sharpness(made) - sharpness(sharp)).abs().mean((1, 2, 3))
         # Drawn edges are as steep as they can be; in a photograph, what cannot be known is best left soft.
         drawn = 1 - (1 - c["photographed_weight"]) * photographed
-        run.step((pixel + drawn * (c["gradient_weight"] * slope + c["sharpness_weight"] * blur)).mean(), rate)
+        run.step(error_of(made.float(), sharp, c, drawn), rate)
     tell()
     return run.path
 

@@ -20,17 +20,20 @@ import torch.nn.functional as F
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
-from .from_pack import half_again, read_finder
+from .from_pack import finder_labels, half_again, read_finder, with_more_labels
 from .latent import Encoder, Latent, Preview, as_input
 from .networks import Finder
 from .optimiser import Optimiser
 from .precision import fast
 from .progress import Progress
+from .render import PER_CELL, averaged
 from .samples import SMALL, Draw, Group, Scenes
 from .train_denoiser import load_latent
 from .world.scene import kinds
-from .world.words import COLOURS, FINISHES, SEASONS, SETTINGS, SKIES
+from .world.words import COLOURS, FINISHES, PARTS, SEASONS, SETTINGS, SKIES
 
+#: How near everything is, told in every cell as what it has is.
+NEAR = "near"
 ATTRIBUTES = ("facing left", "facing right", "lit", "standing", "walking", "sitting", "lying", "portrait")
 
 
@@ -41,7 +44,7 @@ UNSEEN, UNSEEN_CLOSE, UNSEEN_REWORKED = "held-out-*.npz", "unseen-close.npz", "u
 
 def labels() -> tuple[str, ...]:
     """What is told apart in every cell."""
-    return (*kinds(), *COLOURS, *ATTRIBUTES)
+    return (*kinds(), *COLOURS, *ATTRIBUTES, *PARTS, NEAR)
 
 
 def whole_labels() -> tuple[str, ...]:
@@ -50,7 +53,7 @@ def whole_labels() -> tuple[str, ...]:
 
 
 def build(config: Config) -> Finder:
-    return Finder(len(kinds()), len(COLOURS) + len(ATTRIBUTES), len(whole_labels()), config["finder"]["channels"])
+    return Finder(len(kinds()), len(COLOURS) + len(ATTRIBUTES) + len(PARTS) + 1, len(whole_labels()), config["finder"]["channels"])
 
 
 class Truth:
@@ -93,6 +96,10 @@ class Truth:
                 if word in self._of:
                     j = self._of[word]
                     target[j] = np.maximum(target[j], m)
+        if group.named is not None:
+            target[self._of[PARTS[0]] : self._of[NEAR]] = group.named[i].astype(np.float32) / 255
+        if group.guides is not None:
+            target[self._of[NEAR]] = averaged(group.guides[i, ..., 1:].astype(np.float32) / 255, PER_CELL)[..., 0]
         return (target[:, :, ::-1] if mirrored else target), whole
 
     @torch.no_grad()
@@ -150,7 +157,10 @@ def loss_of(net: Finder, weights: Tensor, x: Tensor, target: Tensor, whole: Tens
     mix = torch.cat([there, (1 - share).clamp(min=0)], 1)
     mix = mix / mix.sum(1, keepdim=True)
     weighted = mix * weights[:, None, None] * small_ones_more(there, small_things)
-    of_traits = F.binary_cross_entropy_with_logits(traits, true, weight=1 + 3 * true)
+    # Parts are few and small; how near something is is no more often one than the other.
+    heavier = true.new_full((true.shape[1],), 3.0)
+    heavier[-1 - len(PARTS) : -1], heavier[-1] = 8.0, 0.0
+    of_traits = F.binary_cross_entropy_with_logits(traits, true, weight=1 + heavier[:, None, None] * true)
     of_kinds = -(weighted * F.log_softmax(kinds, 1)).sum() / weighted.sum()
     return of_kinds + 5 * of_traits + F.binary_cross_entropy_with_logits(said.float(), whole)
 
@@ -215,7 +225,7 @@ def mean_of_kinds(table: dict[str, Judged]) -> str:
 
 def train(config: Config, stop_after: float = float("inf"), from_pack: Path | None = None) -> Path:
     """Trains for the config's minutes (or `stop_after` more), from a checkpoint or a pack's weights where there are any; returns the
-    checkpoint. A pack of the same labels can be gone on from, and no other; its finder may have two thirds of the channels."""
+    checkpoint. A pack whose labels are all there can be gone on from; its finder may have two thirds of the channels."""
     c = config["finder"]
     folder = work_folder(config)
     torch.manual_seed(c["seed"])
@@ -224,6 +234,7 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
     run = Progress(path, net, Optimiser(net, c["momentum"], c["weight_decay"], plain=("stem", "out", "whole")))
     if from_pack is not None and not path.exists():
         begun, run.before = read_finder(from_pack)
+        begun = with_more_labels(begun, net.state_dict(), finder_labels(from_pack), labels())
         net.load_state_dict(half_again(begun, net.state_dict()))
     latent = load_latent(config)
     held, how = load_truth(config, latent, UNSEEN), {name: c[name] for name in ("even", "living", "blurred")}

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
 import skia
 
-from .pen import Colour, Pen, mix, times
+from .pen import Colour, PartsPen, Pen, mix, times
 from .things import Light, Look, Thing
 
 UNIT = 32
 #: Shapes (width, height) in cells: square first, then landscapes and portraits of like area.
 SHAPES = ((32, 32), (40, 28), (28, 40), (44, 24), (24, 44), (36, 28), (48, 24))
 Said = tuple[str, float]
+P = TypeVar("P", bound=Pen)
 
 
 @dataclass(frozen=True)
@@ -35,10 +37,10 @@ class Part:
 class Canvas:
     """A picture of cells_w x cells_h cells; coordinates are in units of UNIT cells, from 0 to `width` and `height`.
 
-    fine: masks have so many pieces to a cell's side.
+    fine: masks have so many pieces to a cell's side. named: things are drawn a second time, for the masks of their parts.
     """
 
-    def __init__(self, shape: tuple[int, int], size: int, fine: int = 1) -> None:
+    def __init__(self, shape: tuple[int, int], size: int, fine: int = 1, named: bool = False) -> None:
         if size % (UNIT * fine):
             raise ValueError(f"A scene's size has to be a multiple of {UNIT * fine}, not {size}.")
         self.fine = fine
@@ -49,6 +51,7 @@ class Canvas:
         self.surface = skia.Surface(self.pixels_w, self.pixels_h)
         self.canvas = self.surface.getCanvas()
         self.parts: list[Part] = []
+        self.named: dict[str, np.ndarray] | None = {} if named else None
 
     @property
     def scale(self) -> float:
@@ -58,18 +61,30 @@ class Canvas:
     def layer(
         self, draw: Callable[[Pen], None], kind: str, before: tuple[Said, ...] = (), after: tuple[Said, ...] = (), big: bool = False
     ) -> None:
+        image, _ = self._drawn(draw, Pen)
+        # A soft glow belongs to the air, not to the thing: only what is nearly opaque counts.
+        mask = self._pieces(np.clip(image.toarray()[..., 3].astype(np.float32) - 96, 0, 128) / 128)
+        self.canvas.drawImage(image, 0, 0)
+        if self.named is not None:
+            codes, pen = self._drawn(draw, PartsPen)
+            seen = {name: self._pieces(there) for name, there in pen.shown(codes.toarray()[..., 0]).items()}
+            self.named = {name: m * (1 - mask) for name, m in self.named.items()}
+            self.named |= {name: np.maximum(self.named.get(name, 0), m) for name, m in seen.items()}
+        self.parts = [Part(p.kind, p.before, p.after, p.big, p.mask * (1 - mask)) for p in self.parts]
+        self.parts.append(Part(kind, before, after, big, mask))
+
+    def _drawn(self, draw: Callable[[Pen], None], pen: type[P]) -> tuple[skia.Image, P]:
         surface = skia.Surface(self.pixels_w, self.pixels_h)
         with surface as canvas:
             canvas.scale(self.size, self.size)
-            draw(Pen(canvas))
-        image = surface.makeImageSnapshot()
+            drawn = pen(canvas)
+            draw(drawn)
+        return surface.makeImageSnapshot(), drawn
+
+    def _pieces(self, pixels: np.ndarray) -> np.ndarray:
+        """The means (h, w) of the pieces of cells of (H, W)."""
         k = self.per_cell // self.fine
-        alpha = image.toarray()[..., 3].reshape(self.cells_h * self.fine, k, self.cells_w * self.fine, k)
-        # A soft glow belongs to the air, not to the thing: only what is nearly opaque counts.
-        mask = (np.clip(alpha.astype(np.float32) - 96, 0, 128) / 128).mean((1, 3))
-        self.canvas.drawImage(image, 0, 0)
-        self.parts = [Part(p.kind, p.before, p.after, p.big, p.mask * (1 - mask)) for p in self.parts]
-        self.parts.append(Part(kind, before, after, big, mask))
+        return np.asarray(pixels.reshape(self.cells_h * self.fine, k, self.cells_w * self.fine, k).mean((1, 3)), np.float32)
 
     def loose(self, draw: Callable[[Pen], None]) -> None:
         """Something that belongs to no part: shadow, reflection, weather."""
@@ -128,7 +143,7 @@ def draw_standing(p: Pen, s: Stand) -> None:
     c.save()
     c.translate(s.x, s.y)
     c.scale(-s.height if s.flip else s.height, s.height)
-    shaded = not s.thing.flat and s.thing.place != "sky"
+    shaded = p.lit and not s.thing.flat and s.thing.place != "sky"
     if shaded:
         c.saveLayer()
     s.thing.draw(p, s.look)

@@ -68,7 +68,11 @@ def _window(rng: np.random.Generator, canvas: Canvas, hour: str, light: Light, t
         p.rect(x0, y0 + height * 0.42, x1, y0 + height * 0.42 + 0.016, frame)
         p.rect(x0 - 0.035, y1 + 0.012, x1 + 0.035, y1 + 0.034, shade(frame, 0.9))
 
-    canvas.layer(window, "window")
+    def shown(p: Pen) -> None:
+        with p.part("windows"):
+            window(p)
+
+    canvas.layer(shown, "window")
     if rng.random() < 0.55:
         name = str(rng.choice(CURTAINS))
         c = times(COLOURS[name], light.colour)

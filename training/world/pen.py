@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
 
+import numpy as np
 import skia
 
 Colour = tuple[float, float, float]
@@ -32,10 +34,17 @@ def _color4f(rgb: Sequence[float], alpha: float = 1.0) -> skia.Color4f:
 
 
 class Pen:
-    """Draws filled shapes; coordinates are the canvas's current ones."""
+    """Draws filled shapes; coordinates are the canvas's current ones. lit: whether things are modelled by the light."""
+
+    lit = True
 
     def __init__(self, canvas: skia.Canvas) -> None:
         self.canvas = canvas
+
+    @contextmanager
+    def part(self, name: str) -> Iterator[None]:
+        """What is drawn within is a named part of the thing, and of the parts that it lies in."""
+        yield
 
     def paint(self, rgb: Sequence[float], alpha: float = 1.0, width: float = 0.0) -> skia.Paint:
         p = skia.Paint(AntiAlias=True)
@@ -135,3 +144,37 @@ class Pen:
             )
         )
         return p
+
+
+class PartsPen(Pen):
+    """Draws the same shapes, each in a flat colour that stands for the parts it belongs to: `shown` reads them off again."""
+
+    lit = False
+
+    def __init__(self, canvas: skia.Canvas) -> None:
+        super().__init__(canvas)
+        self._within: list[str] = []
+        self._codes: dict[frozenset[str], int] = {frozenset(): 0}
+
+    @contextmanager
+    def part(self, name: str) -> Iterator[None]:
+        self._within.append(name)
+        yield
+        self._within.pop()
+
+    def paint(self, rgb: Sequence[float], alpha: float = 1.0, width: float = 0.0) -> skia.Paint:
+        p = super().paint((0, 0, self._codes.setdefault(frozenset(self._within), len(self._codes))), 1.0, width)
+        p.setAntiAlias(False)
+        return p
+
+    def glow(self, x: float, y: float, r: float, rgb: Sequence[float], alpha: float) -> None:
+        """A glow belongs to no part."""
+
+    def fade_paint(self, y0: float, y1: float, stops: Sequence[tuple[float, Sequence[float], float]]) -> skia.Paint:
+        return self.paint((0, 0, 0))
+
+    def shown(self, codes: np.ndarray) -> dict[str, np.ndarray]:
+        """Where each part is seen, (H, W) bool, from the blue channel (H, W) uint8 of what was drawn; parts of which something is."""
+        names = {name for open_ in self._codes for name in open_}
+        seen = {name: np.isin(codes, [code for open_, code in self._codes.items() if name in open_]) for name in names}
+        return {name: mask for name, mask in seen.items() if mask.any()}

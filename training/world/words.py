@@ -26,6 +26,13 @@ FAR = ("mountains", "hills", "forest", "path", "town", "river bank")
 INDOORS = ("wall", "floor", "window", "curtains", "tabletop")
 SETTINGS = ("room", "still life")
 SEASONS = ("spring", "autumn", "winter")
+#: Parts of things that are told apart, in the number that they mostly come in.
+PARTS = (
+    *("face", "eyes", "hair", "hands", "hat"),
+    *("windows", "doors", "roof"),
+    *("wheels", "sail", "mast"),
+    *("trunk", "crown", "wings", "tail", "head"),
+)
 FINISHES = ("flat shapes", "ink wash", "gouache grain")
 ATTRIBUTES = (
     "facing left right lit windows small large",

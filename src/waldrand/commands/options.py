@@ -20,15 +20,18 @@ from ..core.passes.recipe import recipe_words
 from ..core.passes.request import ASKED, Request
 from ..core.passes.run import Step
 from ..core.passes.settings import SETTINGS, PassSettings
+from ..core.picture.ink import LEAST_DRAWN, flat, ink, nearness
+from ..core.picture.resample import resize_rgba
 from ..core.refused import Refused
 from ..core.values.element import SceneWords
-from ..core.values.layers import PictureLayer
+from ..core.values.layers import DEPTH, LINES, LOOK, PictureLayer
 from ..core.values.masks import Mask
 from ..core.values.sheet import Sheet
 from ..files.formats import PICTURE, format_of, open_file, refuse_outside
 from ..files.layout import fitted_mask
 from ..files.openraster import open_sheet
 from ..files.pictures import read_grey, read_picture, read_recipe, read_start
+from ..packs.add_ons import Merged, read_add_on
 from ..packs.onnx_pack import OnnxPack
 
 #: Options that go by another name than their field.
@@ -44,6 +47,64 @@ def writes(p: argparse.ArgumentParser) -> None:
 
 def scales_masks(p: argparse.ArgumentParser) -> None:
     p.add_argument("--scale-mask", action="store_true", help="fit masks of another size to the sheet")
+
+
+def tells(p: argparse.ArgumentParser) -> None:
+    """Pictures that a pass is told of: drawings, depth, looks."""
+    how = "; how much it counts, 0 to 1, and from and to which share of the steps"
+    p.add_argument("--drawing", action="append", default=[], metavar="FILE[:WEIGHT[:FROM-TO]]", help=f"lines that edges are to follow{how}")
+    p.add_argument(
+        "--depth", action="append", default=[], metavar="FILE[:WEIGHT[:FROM-TO]]", help=f"how near everything is, near white{how}"
+    )
+    p.add_argument("--near-black", action="store_true", help="in the depth, near is black")
+    p.add_argument("--look", action="append", default=[], metavar="PICTURE[:WEIGHT]", help="a picture that lends its colours and surface")
+    p.add_argument("--add-on", action="append", default=[], metavar="FILE[:WEIGHT]", help="merged into the model, -1 to 2 (default: 1)")
+    p.add_argument("--fit-guides", action="store_true", help="fit drawings and depths of another size to the sheet")
+
+
+def with_guides(sheet: Sheet, options: argparse.Namespace) -> tuple[Sheet, tuple[str, ...]]:
+    """The sheet with the pictures that a pass is told of, and what was converted.
+
+    Raises:
+        Refused: one cannot be read, is of another size, or is nothing that could be told.
+    """
+    notes: list[str] = []
+    for role, said in ((LINES, options.drawing), (DEPTH, options.depth), (LOOK, options.look)):
+        for text in said:
+            path, weight, acts = told_of(text, f"--{role}")
+            picture = read_picture(path)
+            notes += picture.notes
+            pixels = picture.pixels
+            if role != LOOK and pixels.shape[:2] != (sheet.height, sheet.width):
+                if not options.fit_guides:
+                    size = f"{pixels.shape[1]} x {pixels.shape[0]}"
+                    raise Refused(f"{path} is {size} pixels, the sheet {sheet.width} x {sheet.height}: fit it with --fit-guides.")
+                pixels = resize_rgba(pixels, sheet.height, sheet.width)
+            if role == LINES and not ink(pixels).max() > LEAST_DRAWN:
+                raise Refused(f"Nothing is drawn in {path}.")
+            if role == DEPTH:
+                if options.near_black:
+                    pixels = np.dstack([255 - pixels[..., :3], pixels[..., 3:]])
+                if flat(nearness(pixels)):
+                    raise Refused(f"{path} says that all is equally near: it is no depth.")
+            layer = PictureLayer(sheet.next_key(), path.stem, pixels, opacity=weight, role=role, acts=acts)
+            sheet = sheet.with_layer(layer)
+    return sheet, tuple(notes)
+
+
+def told_of(text: str, option: str) -> tuple[Path, float, tuple[float, float]]:
+    """A file, how much it counts, and from and to which share of the steps, written FILE[:WEIGHT[:FROM-TO]].
+
+    Raises:
+        Refused: a weight or share that is none.
+    """
+    match = re.fullmatch(r"(.+?)(?::(-?\d{1,4}(?:\.\d+)?)(?::(\d(?:\.\d+)?)-(\d(?:\.\d+)?))?)?", text)
+    if match is None or (match[2] is None and Path(text).name.count(":") and not Path(text).exists()):
+        raise Refused(f"{option} {text}: write FILE, or FILE:WEIGHT, or FILE:WEIGHT:FROM-TO, like lines.png:0.8:0-0.6.")
+    weight = 1.0 if match[2] is None else float(match[2])
+    if not 0 <= weight <= 1:
+        raise Refused(f"{option} {text}: it counts from 0 to 1; {weight:g} is outside.")
+    return Path(match[1]), weight, (float(match[3] or 0), float(match[4] or 1))
 
 
 def says(p: argparse.ArgumentParser) -> None:
@@ -103,7 +164,26 @@ def point_of(text: str, option: str) -> tuple[float, float]:
 
 
 def pack_of(options: argparse.Namespace) -> OnnxPack:
-    return OnnxPack(options.pack)
+    """The pack, with the add-ons that were asked for.
+
+    Raises:
+        Refused: one cannot be read, or is for another model.
+    """
+    pack, told = OnnxPack(options.pack), getattr(options, "add_on", [])
+    if told:
+        pack.use_add_ons([add_on_of(text) for text in told])
+    return pack
+
+
+def add_on_of(text: str) -> Merged:
+    """An add-on and by how much it is merged, written FILE[:WEIGHT].
+
+    Raises:
+        Refused: it cannot be read, or the weight is none.
+    """
+    match = re.fullmatch(r"(.+?)(?::(-?\d{1,4}(?:\.\d+)?))?", text)
+    assert match is not None
+    return Merged(read_add_on(Path(match[1])), 1.0 if match[2] is None else float(match[2]))
 
 
 def load_sheet(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettings, tuple[str, ...]]:

@@ -27,7 +27,9 @@ from .options import (
     says,
     scales_masks,
     sets,
+    tells,
     warned,
+    with_guides,
     with_mask,
     writes,
 )
@@ -40,6 +42,7 @@ def add(p: argparse.ArgumentParser, kind: Kind) -> None:
         p.add_argument("--mask", type=Path, required=True, help="grey picture: white is repainted, grey partly")
         scales_masks(p)
         p.add_argument("--feather", type=float, help="width of the edge in pixels, inside the mask")
+    tells(p)
     sets(p, kind.fields(), needed=("strength",))
     p.add_argument("--out", type=Path, metavar="FILE", help=f"PNG to write (default: PICTURE-{kind.name}.png beside it)")
     p.add_argument("--with-input", action="store_true", help="store the start picture in the PNG, so that it repeats by itself")
@@ -49,6 +52,8 @@ def add(p: argparse.ArgumentParser, kind: Kind) -> None:
 def act(options: argparse.Namespace, stop: Event, kind: Kind) -> int:
     sheet, notes = picture_sheet(options.picture, options.scene)
     before = sheet.flatten()
+    sheet, more = with_guides(sheet, options)
+    notes = (*notes, *more)
     if kind.masked:
         sheet = with_mask(sheet, options)
     request = request_of(kind, PassSettings(strength=kind.begins), options)

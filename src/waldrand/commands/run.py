@@ -33,7 +33,9 @@ from .options import (
     say_beforehand,
     scales_masks,
     sets,
+    tells,
     warned,
+    with_guides,
     writes,
 )
 
@@ -47,12 +49,15 @@ def add(p: argparse.ArgumentParser) -> None:
     p.add_argument("--again", type=int, default=0, metavar="N", help="another chance for what missed its outline, at most N times a take")
     p.add_argument("--out", type=Path, default=Path("."), metavar="DIR", help="folder for take-SEED.png")
     scales_masks(p)
+    tells(p)
     sets(p, kind_of(KIND).fields())
     writes(p)
 
 
 def act(options: argparse.Namespace, stop: Event) -> int:
     sheet, settings, notes = load_sheet(options.file, options.scale_mask)
+    sheet, more = with_guides(sheet, options)
+    notes = (*notes, *more)
     request = request_of(kind_of(KIND), settings, options)
     request = replace(request, own_frame=request.own_frame or frame_in(options.file, options.scale_mask))
     if options.again < 0:

@@ -20,7 +20,7 @@ from .refused import Refused
 from .worded import worded
 
 T = TypeVar("T")
-Read = Literal["whole", "number", "choice", "flag", "words", "spans", "pairs", "box"]
+Read = Literal["whole", "number", "choice", "flag", "words", "spans", "pairs", "box", "order", "numbers"]
 KEY = "field"
 
 
@@ -64,6 +64,8 @@ class Field:
             raise Refused(worded("{0} from {1:g} to {2:g}; {3:g} is outside.", self._says(whose), self.least, self.most, value))
         if self.read == "choice" and value not in dict(self.choices):
             raise Refused(worded("{0} “{1}”; choose one of {2}.", self._says(whose), value, ", ".join(dict(self.choices))))
+        if self.read == "order" and (len(set(value)) < len(value) or not set(value) <= set(dict(self.choices))):
+            raise Refused(worded("{0} each of {1} once at most, not {2}.", self._says(whose), ", ".join(dict(self.choices)), list(value)))
         if self.read == "box" and not (value[0] < value[2] and value[1] < value[3]):
             raise Refused(worded("{0} left, upper, right and lower edge, in that order; {1} is none.", self._says(whose), list(value)))
         return value
@@ -96,12 +98,17 @@ class Field:
             case "box":
                 (edges,) = _rows([value], 4, f"{what} has to be four edges: left, upper, right, lower.")
                 return tuple(taken_whole(edge, what) for edge in edges)
+            case "numbers":
+                listed = value if isinstance(value, tuple) else taken_list(value, what)
+                return tuple(taken_whole(n, what) for n in listed)
+            case "order":
+                return tuple(taken_words(word, what) for word in (value if isinstance(value, tuple) else taken_list(value, what)))
 
     def plain(self, value: Any) -> Any:
         """A value as files hold it."""
         if self.read in ("spans", "pairs"):
             return [list(row) for row in value]
-        return list(value) if self.read == "box" and value is not None else value
+        return list(value) if self.read in ("box", "order", "numbers") and value is not None else value
 
     def typed(self, text: str) -> Any:
         """A value as it was typed, "on" and "off" for flags.
@@ -127,6 +134,11 @@ class Field:
                 if len(edges) != 4:
                     raise Refused(f"“{text}” is no {self.label}: write left, upper, right, lower edge in pixels, like 0,0,320,200.")
                 return edges
+            case "numbers":
+                said = text.replace(",", " ").split()
+                if not all(piece.isdecimal() and len(piece) < 6 for piece in said):
+                    raise Refused(f"“{text}” are no numbers: write 2,5.")
+                return tuple(map(int, said))
             case _:
                 return text
 

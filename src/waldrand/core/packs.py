@@ -18,9 +18,10 @@ NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
 @dataclass(frozen=True)
 class PackInfo:
     """What a pack says of itself. digest: sha256 over its description and its files; channels: of a latent; cell: pixels along
-    a latent cell's side; rows: most phrases at a time; capabilities: "regions", "inpaint"; guided: the least and the greatest
-    noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it leads as before without
-    being asked for (see guidance.leads); threads it computes on."""
+    a latent cell's side; rows: most phrases at a time; capabilities: of "regions", "inpaint", "lines", "depth", "looks"; guided: the least
+    and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it leads as before
+    without being asked for (see guidance.leads); threads it computes on; quick_steps: how few steps do without guidance;
+    add_ons: what is merged into it, and by how much, as it is said."""
 
     name: str
     version: str
@@ -42,17 +43,31 @@ class PackInfo:
     guided: tuple[float, float] = (0.0, 1.0)
     lead_kept: float = 0.0
     threads: int = 2
+    quick_steps: int = 5
+    add_ons: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
 class Rows:
     """Phrases with their places. ids (R, L) int64, 0 for nothing; kind (R,) float32 of NONE, SCENE, ELEMENT;
-    outline (R, h, w) float32 0..1 in latent cells; weight (R,) float32 0..4."""
+    outline (R, h, w) float32 0..1 in latent cells; weight (R,) float32 0..4; looks (R, S) float32 as `told.look` tells them, in the
+    place of words in rows where any of it is not 0."""
 
     ids: np.ndarray
     kind: np.ndarray
     outline: np.ndarray
     weight: np.ndarray
+    looks: np.ndarray | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Guides:
+    """lines, depth: (4 h, 4 w) float32 0..1, four values to a cell's side, None where they are not told; depth_given: how much the depth
+    counts, 0..1."""
+
+    lines: np.ndarray | None = None
+    depth: np.ndarray | None = None
+    depth_given: float = 1.0
 
 
 @dataclass(frozen=True)
@@ -72,7 +87,7 @@ class Figure:
     """The shape of a thing. label: the thing's words; traits: phrases of what else is true of it; mirrored: those that are true of its
     mirror image; needs: of the traits, those without whose being said it is not meant; mask: (h, w) uint8, cut to the figure, 255
     inside; hangs: whether it hangs in the middle of its place, or stands at its foot; rows: whether several side by side fill a wide
-    place."""
+    place; lines: (2 h, 2 w) uint8, its drawing, 255 where a line is, None where the pack has none."""
 
     label: str
     traits: frozenset[str]
@@ -81,6 +96,7 @@ class Figure:
     mask: np.ndarray
     hangs: bool = False
     rows: bool = False
+    lines: np.ndarray | None = None
 
     @property
     def ratio(self) -> float:
@@ -89,7 +105,8 @@ class Figure:
 
     def flipped(self) -> Figure:
         """Its mirror image."""
-        return Figure(self.label, self.mirrored, self.traits, self.needs, self.mask[:, ::-1], self.hangs, self.rows)
+        lines = None if self.lines is None else self.lines[:, ::-1]
+        return Figure(self.label, self.mirrored, self.traits, self.needs, self.mask[:, ::-1], self.hangs, self.rows, lines)
 
 
 @dataclass(frozen=True)
@@ -156,8 +173,22 @@ class Finder(Protocol):
     @property
     def grounds(self) -> frozenset[str]: ...
 
+    @property
+    def parts(self) -> frozenset[str]:
+        """Of the traits, those that are parts of things."""
+        ...
+
+    @property
+    def near(self) -> int | None:
+        """The label under which it tells how near everything is, None where it does not."""
+        ...
+
     def labels_of(self, phrase: str) -> tuple[int, ...]:
         """The labels a phrase names, the thing first; none when it names no thing."""
+        ...
+
+    def part_of(self, phrase: str) -> tuple[int | None, str]:
+        """The label of the part that a phrase names, and what else it says: whose part, perhaps."""
         ...
 
     def look(self, picture: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -198,17 +229,20 @@ class Pack(Protocol):
 
     def encode(self, picture: np.ndarray) -> np.ndarray: ...
 
-    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None) -> np.ndarray:
-        """The picture of a latent. painted: (h, w) float32, 1 where it was painted, 0 where it is a picture encoded; None: nowhere."""
+    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None) -> np.ndarray:
+        """The picture of a latent. painted: (h, w) float32, 1 where it was painted, 0 where it is a picture encoded; None: nowhere.
+        drawing: (H, W) float32 0..1 of the picture's size: where edges are to lie, for packs that can be told."""
         ...
 
     def preview(self, latent: np.ndarray) -> np.ndarray:
         """A quick small picture (h', w', 3) of a latent."""
         ...
 
-    def answer(self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows]) -> list[np.ndarray]:
+    def answer(
+        self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows], guides: Guides | None = None
+    ) -> list[np.ndarray]:
         """What the network says of a noisy x (C, h, w) at level t, once for each set of rows, in one call.
 
-        kept (C, h, w): the picture where hole (h, w) is 0, else 0.
+        kept (C, h, w): the picture where hole (h, w) is 0, else 0; guides: what all sets are told by pictures.
         """
         ...

@@ -22,6 +22,7 @@ from .columns.tool_bar import ToolBar
 from .columns.tray import Tray
 from .dialogs import Dialogs
 from .document import Document
+from .jobs.adding_on import AddingOn
 from .jobs.areas import Areas
 from .jobs.arranging import Arranging
 from .jobs.aside import Aside
@@ -29,6 +30,8 @@ from .jobs.beside import Beside
 from .jobs.colouring import Colouring
 from .jobs.cutting import Cutting
 from .jobs.filed import FiledTakes
+from .jobs.guiding import Guiding
+from .jobs.habits import Habits
 from .jobs.layering import Layering
 from .jobs.live import Live
 from .jobs.looking_back import LookingBack
@@ -78,12 +81,15 @@ class Bench:
         acting = document, self.view, dialogs, self.say
         self.arranging, self.outlines, self.maps, self.sizing = Arranging(*acting), Outlines(*acting), Maps(*acting), Sizing(*acting)
         self.cutting, self.layering, self.areas = Cutting(*acting, self.beside), Layering(*acting), Areas(*acting)
+        self.guiding = Guiding(self.layering, self.beside)
         self.colouring, self.writing, self.looking_back = Colouring(*acting), Writing(self.layering), LookingBack(*acting)
         filed = FiledTakes(self.takes.to_save, self.takes.at_stake, self.takes.show_saved, self._saved)
         self.aside = Aside(document, dialogs, self.say, filed)
         self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside, self.beside)
         self.opening = Opening(document, pack, dialogs, self.say, self.painting.forget, filed, self.saving, self.aside, self.beside)
         self.uniting = Uniting(self.painting, self.beside, dialogs, self.say)
+        self.habits = Habits(self.painting, dialogs, self.say)
+        self.adding_on = AddingOn(self.painting, self.beside, dialogs, self.say)
         self.live = Live(document, pack, self.view, self.tray, self.runner)
         self.live.said.connect(self.say)
         self.strip = ElementStrip(document, self.view, pack)

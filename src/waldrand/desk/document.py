@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, fields, replace
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QUndoCommand, QUndoStack
 
+from ..core.values.following import followed
 from ..core.values.sheet import Sheet
 from .draft import Draft
 
@@ -85,6 +86,7 @@ class Document(QObject):
         self.moment: object = state
         self._saved: object = state
         self._last_key = state.sheet.last_key
+        self._placing: tuple[int, str, str] | None = None
         self._shown: tuple[State, Sheet] | None = None
 
     @property
@@ -117,8 +119,29 @@ class Document(QObject):
 
     def edit(self, sheet: Sheet, text: str, merge: str = "") -> None:
         """An undoable change of the sheet; text says what undo will undo."""
-        if sheet is not self.sheet:
-            self.undo.push(_Edit(self, State(sheet, self.draft), text, merge))
+        if sheet is self.sheet:
+            return
+        sheet = followed(self.sheet, sheet)
+        if self._placing is not None and self._only_places(sheet, self._placing[0]):
+            _, text, merge = self._placing
+        self.undo.push(_Edit(self, State(sheet, self.draft), text, merge))
+
+    def edit_and_place(self, sheet: Sheet, key: int, text: str) -> None:
+        """An undoable change that goes on while nothing but the place of one layer is changed, or what lies right under it comes."""
+        self._placing = (key, text, f"place {key}")
+        self.undo.push(_Edit(self, State(sheet, self.draft), text, f"place {key}"))
+
+    def _only_places(self, sheet: Sheet, key: int) -> bool:
+        """Whether a sheet differs from the present one in that layer alone, and the last that was done was to place it."""
+        last, now = self.undo.command(self.undo.index() - 1), self.sheet
+        if not isinstance(last, _Edit) or last.merge != f"place {key}":
+            return False
+        others = [[x for x in s.layers if x.key != key] for s in (sheet, now)]
+        came = [x for x in others[0] if all(x is not y for y in others[1])]
+        gone = [y for y in others[1] if all(x is not y for x in others[0])]
+        rest = (f.name for f in fields(Sheet) if f.name not in ("layers", "last_key"))
+        same = all(getattr(sheet, name) is getattr(now, name) or getattr(sheet, name) == getattr(now, name) for name in rest)
+        return same and not gone and len(came) <= 1 and sheet.has_layer(key)
 
     def set_draft(self, draft: Draft, text: str = "pass settings", merge: str = "draft") -> None:
         """An undoable change of the next pass's settings."""

@@ -6,9 +6,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from ..core.fields import Field, from_values, needed, taken_number, taken_table, taken_whole, taken_words, to_values
+from ..core.fields import Field, from_values, needed, taken_list, taken_number, taken_table, taken_whole, taken_words, to_values
 from ..core.passes.kind import Kind
 from ..core.passes.kinds import KINDS, first_kind, kind_of
+from ..core.passes.recipe import request_from_json, request_to_json
 from ..core.passes.request import ASKED, Request
 from ..core.passes.settings import SETTINGS, PassSettings
 from ..core.refused import Refused
@@ -21,7 +22,7 @@ MOST_TAKES, MOST_AGAIN = 16, 9
 class Draft:
     """strengths: what each kind of pass was last set to; more: what only some kinds know, by kind and name; again: how often what
     missed its outline gets another chance in each take; small_nearer: whether small things are painted from nearer; own_frame: the
-    frame that was set by hand, None: it fits itself."""
+    frame that was set by hand, None: it fits itself; habit: the name of what every take goes through afterwards, and rounds: that."""
 
     kind: str = field(default_factory=lambda: first_kind().name)
     settings: PassSettings = field(default_factory=PassSettings)
@@ -33,6 +34,8 @@ class Draft:
     small_nearer: bool = False
     own_frame: tuple[int, int, int, int] | None = None
     more: tuple[tuple[tuple[str, str], Any], ...] = ()
+    habit: str = ""
+    rounds: tuple[Request, ...] = ()
 
     @property
     def of_kind(self) -> Kind:
@@ -67,6 +70,13 @@ class Draft:
         values: dict[str, Any] = {name: value}
         return replace(self, **values)
 
+    def turned_to(self, kind: Kind) -> Draft:
+        """For another kind of pass, because the sheet got something that it is for."""
+        turned = replace(self, kind=kind.name)
+        for name, value in kind.begun().items():
+            turned = turned.with_value(name, value)
+        return turned
+
     def with_strength(self, value: float) -> Draft:
         return replace(self, strengths=tuple((dict(self.strengths) | {self.kind: value}).items()))
 
@@ -75,7 +85,8 @@ class Draft:
         fields = self.fields
         said: dict[str, Any] = {name: self.value(name) for name in ("words", "avoid", "small_nearer", "own_frame") if name in fields}
         more = tuple((name, self.value(name)) for name in self.of_kind.own)
-        return Request(self.kind, replace(self.settings, strength=self.strength), **said, more=more)
+        rounds = () if self.of_kind.finds else self.rounds
+        return Request(self.kind, replace(self.settings, strength=self.strength), **said, more=more, rounds=rounds)
 
     def asking_for(self, request: Request) -> Draft:
         """The draft that asks for a request."""
@@ -100,7 +111,8 @@ class Draft:
             "again": self.again,
             "small_nearer": self.small_nearer,
             "own_frame": ASKED["own_frame"].plain(self.own_frame),
-            "more": [[kind, name, value] for (kind, name), value in self.more],
+            "more": [[kind, name, list(v) if isinstance(v, tuple) else v] for (kind, name), v in self.more],
+            **({"habit": self.habit, "rounds": [request_to_json(one) for one in self.rounds]} if self.rounds else {}),
         }
 
     @classmethod
@@ -135,6 +147,8 @@ class Draft:
             d.get("small_nearer", False) is True,
             ASKED["own_frame"].checked(ASKED["own_frame"].taken(d.get("own_frame"), "The frame of the pass")),
             tuple(_own(d.get("more", []))),
+            taken_words(d.get("habit", ""), "The habit of the pass"),
+            tuple(map(request_from_json, taken_list(d.get("rounds", []), "The rounds of the pass"))),
         )
 
 

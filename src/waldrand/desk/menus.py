@@ -114,12 +114,20 @@ def outline_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
 
 
 def layer_menu(b: Bench) -> tuple[Entry, ...]:
-    y, c = b.layering, b.colouring
+    y, c, g = b.layering, b.colouring, b.guiding
     return (
         ("New layer of colours", c.new_colours, "Ctrl+Shift+N"),
         ("Fill with the colour", c.fill_with_colour, "Shift+Backspace"),
         ("Fill with coloured noise…", c.fill_with_noise, "Ctrl+Shift+Backspace"),
         ("New lettering…", b.writing.new_letters),
+        None,
+        ("New drawing", g.new_drawing, "Ctrl+Shift+P"),
+        ("Lines of this picture", g.lines_of_picture, "Ctrl+Shift+K"),
+        ("Depth of this picture", g.depth_of_picture),
+        ("Lend its look", g.use_as_look),
+        ("Sketch or drawing as strokes", g.sketches_to_strokes),
+        ("Smooth strokes", g.smooth_strokes),
+        ("Straighten strokes", g.straighten_strokes),
         None,
         ("Merge with the layer below", y.merge_down, "Ctrl+Shift+D"),
         ("Group…", y.group, "Ctrl+G"),
@@ -158,7 +166,7 @@ def mask_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
         ("Border of the mask…", c.border_mask),
         ("Grey of the mask…", c.grey_mask),
         ("What the mask covers as a layer", c.layer_from_mask, "Ctrl+Shift+J"),
-        ("Lift it off, and fill its place", b.uniting.lift, "Ctrl+Shift+U"),
+        ("Move it away, and fill its place", b.uniting.lift, "Ctrl+Shift+U"),
         None,
         ("Keep the mask under a name", b.areas.keep, "Ctrl+M"),
         ("Hold it from now on", partial(b.areas.keep, True), "Ctrl+Shift+H"),
@@ -170,8 +178,30 @@ def mask_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
     )
 
 
+def habits_menu(title: str, names: Callable[[], list[str]], act: Callable[[str], object], ticked: Callable[[], str] | None = None) -> QMenu:
+    """The habits that are kept, as they are when it is opened. ticked: the one that is on, where one can be; then there is none, too."""
+    menu = QMenu(worded(title))
+
+    def fill_in() -> None:
+        menu.clear()
+        listed = names()
+        for name in ([""] if ticked is not None else []) + listed:
+            one = menu.addAction(name or worded("nothing"), partial(act, name))
+            assert one is not None
+            if ticked is not None:
+                one.setCheckable(True)
+                one.setChecked(name == ticked())
+        if not listed:
+            empty = menu.addAction(worded("no habit is kept yet"))
+            assert empty is not None
+            empty.setEnabled(False)
+
+    menu.aboutToShow.connect(fill_in)
+    return menu
+
+
 def pass_menu(b: Bench) -> tuple[Entry, ...]:
-    p, s = b.painting, b.series
+    p, s, h = b.painting, b.series, b.habits
     return (
         ("Run, or line up", p.run, "Ctrl+Return", "Ctrl+Enter"),
         run_many_menu(p.run_takes),
@@ -183,6 +213,15 @@ def pass_menu(b: Bench) -> tuple[Entry, ...]:
         None,
         ("Settle: a light rework of the whole", b.uniting.settle, "Shift+N"),
         ("Replay another sheet's passes…", partial(b.with_path, b.uniting.replay)),
+        None,
+        ("Touch up what is found", h.turn_to_touch_up, "Shift+O"),
+        ("Keep this touch-up as a habit…", h.keep),
+        habits_menu("Touch up by habit", h.names, h.run),
+        habits_menu("After every take", h.names, h.after_takes, lambda: b.document.draft.habit),
+        habits_menu("Forget a habit", h.names, h.forget),
+        None,
+        ("Add-on to the model…", partial(b.with_path, b.adding_on.add)),
+        ("No add-ons", b.adding_on.none),
         None,
         ("Ladder of strengths", s.run_ladder, "L"),
         ("Try other words…", s.try_other_words),

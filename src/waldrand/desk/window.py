@@ -335,5 +335,6 @@ class MainWindow(QMainWindow):
         leave(self.say)
         self.aside.end_autosave()
         self.live.end()
+        self.painting.looking.end()
         self.remembered.keep()
         event.accept()

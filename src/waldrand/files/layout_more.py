@@ -10,10 +10,11 @@ from typing import Any
 import numpy as np
 
 from ..core.fields import fields_of, needed, refuse_unknown, taken_list, taken_number, taken_table, taken_values, taken_words
+from ..core.passes.repeat import find_element
 from ..core.picture.warped import corners_of, moved_corners, scaled_corners, turned_corners
 from ..core.refused import Refused
 from ..core.values.area import Area
-from ..core.values.layers import BOTH, SEEN, PictureLayer
+from ..core.values.layers import BOTH, SEEN, WHOLE, PictureLayer
 from ..core.values.lettering import Lettering, Letters, name_of
 from ..core.values.masks import Mask
 from ..core.values.outline import Outline
@@ -23,7 +24,7 @@ from ..core.worded import worded
 from .pictures import read_picture
 from .typefaces import draw_letters
 
-PLACED = ("at", "scale", "turn", "opacity", "blend", "use")
+PLACED = ("at", "scale", "turn", "opacity", "blend", "use", "steps", "element")
 LAYER = ("name", "picture", *PLACED)
 LETTERING = ("name", *fields_of(Letters), *PLACED)
 HOLD = ("name", "box", "mask", "points", "shape", "hold")
@@ -73,6 +74,9 @@ def _placed(own: PictureLayer, e: dict[str, Any], sheet: Sheet) -> PictureLayer:
     if len(at) != 2:
         raise Refused(worded("“at” of {0} has to be two numbers: across and down, in shares of the sheet.", what))
     scale, turn = (taken_number(e.get(k, plain), f"“{k}” of {what}") for k, plain in (("scale", 1.0), ("turn", 0.0)))
+    steps = [taken_number(v, f"“steps” of {what}") for v in taken_list(e.get("steps", list(WHOLE)), f"“steps” of {what}")]
+    if len(steps) != 2:
+        raise Refused(worded("“steps” of {0} has to be two numbers: from and to which share of the steps it is told.", what))
     h, w = own.pixels.shape[:2]
     x, y = at[0] * sheet.width - w / 2, at[1] * sheet.height - h / 2
     own = replace(
@@ -80,6 +84,8 @@ def _placed(own: PictureLayer, e: dict[str, Any], sheet: Sheet) -> PictureLayer:
         opacity=taken_number(e.get("opacity", 1.0), f"“opacity” of {what}"),
         blend=taken_words(e.get("blend", "normal"), f"“blend” of {what}"),
         role=taken_words(e.get("use", BOTH), f"“use” of {what}"),
+        acts=(steps[0], steps[1]),
+        of=None if "element" not in e else find_element(sheet, taken_words(e["element"], f"“element” of {what}")).key,
     )
     if scale == 1 and turn == 0:
         return replace(own, x=round(x), y=round(y))

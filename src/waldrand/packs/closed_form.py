@@ -10,7 +10,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.noise.levels import Schedule
-from ..core.packs import ELEMENT, SCENE, Finder, PackInfo, Rows, UnknownWord
+from ..core.packs import ELEMENT, SCENE, Finder, Guides, PackInfo, Rows, UnknownWord
 from ..core.picture.resample import resize_mask
 from ..core.told.figures import FigureBook
 from ..core.told.placing import PlaceBook
@@ -51,6 +51,8 @@ class ColourFinder:
     traits: frozenset[str] = frozenset()
     colours: frozenset[str] = frozenset()
     grounds = frozenset({"white"})
+    parts: frozenset[str] = frozenset()
+    near: int | None = None
 
     def __init__(self, words: Vocabulary) -> None:
         self._words = words
@@ -58,6 +60,9 @@ class ColourFinder:
     def labels_of(self, phrase: str) -> tuple[int, ...]:
         ids = self._words.read(phrase)[0]
         return (self.labels.index(self._words.words[ids[0]]),) if ids else ()
+
+    def part_of(self, phrase: str) -> tuple[int | None, str]:
+        return None, phrase
 
     def look(self, picture: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         h, w = picture.shape[0] // 16, picture.shape[1] // 16
@@ -83,6 +88,7 @@ class ClosedFormPack:
             best_sizes=((256, 256),),
             steps=8,
             guidance=1.5,
+            capabilities=frozenset({"regions", "inpaint", "lines", "depth", "looks"}),
         )
         self.words = Vocabulary(("", *COLOURS), {"grass": "green", "rust": "red"}, frozenset({"a", "the"}), {"colours": tuple(COLOURS)})
         self.finder: Finder | None = ColourFinder(self.words)
@@ -99,18 +105,21 @@ class ClosedFormPack:
         h, w = picture.shape[0] // 16, picture.shape[1] // 16
         return np.asarray(np.stack([resize_mask(picture[..., c], h, w) for c in range(3)]) * 2 - 1, np.float32)
 
-    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None) -> np.ndarray:
+    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None) -> np.ndarray:
         return np.clip(np.kron(self.preview(latent), np.ones((16, 16, 1), np.float32)), 0, 1)
 
     def preview(self, latent: np.ndarray) -> np.ndarray:
         return np.asarray((latent.transpose(1, 2, 0) + 1) / 2, np.float32)
 
-    def answer(self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows]) -> list[np.ndarray]:
+    def answer(
+        self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows], guides: Guides | None = None
+    ) -> list[np.ndarray]:
         schedule = self.info.schedule
         a, s = schedule.alpha(t), schedule.sigma(t)
         out = []
         for rows in told:
             goal, spread = self._goal(rows, x.shape[1:])
+            goal = _guided(goal, guides)
             x0 = goal + a * spread**2 / (a**2 * spread**2 + s**2) * (x - a * goal)
             x0 = hole * x0 + (1 - hole) * kept
             out.append(np.asarray((x - x0) / max(t, 1e-6), np.float32))
@@ -119,11 +128,29 @@ class ClosedFormPack:
     def _goal(self, rows: Rows, shape: tuple[int, ...]) -> tuple[np.ndarray, float]:
         colours = np.array([(0.5, 0.5, 0.5), *COLOURS.values()], np.float32) * 2 - 1
         goal, total = np.zeros((3, *shape), np.float32), np.zeros(shape, np.float32)
-        for ids, said, outline, weight in zip(rows.ids, rows.kind, rows.outline, rows.weight, strict=True):
+        for j, (ids, said, outline, weight) in enumerate(zip(rows.ids, rows.kind, rows.outline, rows.weight, strict=True)):
             known = ids[ids > 0]
-            if said and len(known):
+            if rows.looks is not None and rows.looks[j].any():
+                # A look is told by means first; the colour is theirs.
+                m = weight * (outline * 50 if said == ELEMENT else 1.0)
+                goal += m * rows.looks[j, :3, None, None]
+                total += m
+            elif said and len(known):
                 # An element's own words outweigh the scene's where it stands.
                 m = weight * (outline * 50 if said == ELEMENT else 1.0) * (said in (SCENE, ELEMENT))
                 goal += m * colours[known].mean(0)[:, None, None]
                 total += m
         return goal / np.maximum(total, 1e-6), SPREAD if total.any() else 0.5
+
+
+def _guided(goal: np.ndarray, guides: Guides | None) -> np.ndarray:
+    """Colours (3, h, w) -1..1, black as far as a cell is drawn on, and lighter the nearer it is said to be."""
+    if guides is None:
+        return goal
+    shape = goal.shape[1:]
+    if guides.depth is not None:
+        goal = goal + guides.depth_given * (resize_mask(guides.depth, *shape) - 0.5)
+    if guides.lines is not None:
+        drawn = np.clip(4 * resize_mask(guides.lines, *shape), 0, 1)
+        goal = goal * (1 - drawn) - drawn
+    return np.asarray(goal, np.float32)

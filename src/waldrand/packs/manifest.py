@@ -16,6 +16,10 @@ from ..core.values.frame import FrameLimits
 FORMAT = 1
 GRAPHS = ("text", "denoiser", "encoder", "preview", "decoder")
 FINDER = "finder"
+#: The graph that reads looks, where a pack has it.
+LOOK = "look"
+#: The decoder that is told drawings, where a pack has it.
+DRAWN = "drawn_decoder"
 #: Graphs that a pack may have a second time, in fewer bits, and under what name.
 QUICK = {"denoiser": "quick_denoiser", "decoder": "quick_decoder"}
 LARGEST_FILE = 4_000_000_000
@@ -25,7 +29,7 @@ LARGEST_MANIFEST = 1_000_000
 @dataclass(frozen=True)
 class FinderLabels:
     """What a pack's finder tells apart: see core.pack.Finder. mirrored: pairs of labels that change places in a mirror, or None where
-    the pack does not say, so that the finder should not look into one."""
+    the pack does not say, so that the finder should not look into one; near: the label under which it tells how near everything is."""
 
     labels: tuple[str, ...]
     whole: tuple[str, ...]
@@ -33,6 +37,8 @@ class FinderLabels:
     colours: frozenset[str]
     grounds: frozenset[str]
     mirrored: tuple[tuple[str, str], ...] | None = None
+    parts: frozenset[str] = frozenset()
+    near: str | None = None
 
     @property
     def turned(self) -> list[int] | None:
@@ -47,7 +53,7 @@ class FinderLabels:
 @dataclass(frozen=True)
 class Manifest:
     """folder; info; files: every file's sha256 by name; weights: shards by graph, in order; vocabulary: its file; figures: the
-    files of their picture and their list; places: the file of their list."""
+    files of their picture and their list; places: the file of their list; sketches: of the figures' drawings."""
 
     folder: Path
     info: PackInfo
@@ -57,6 +63,7 @@ class Manifest:
     finder: FinderLabels | None = None
     figures: tuple[str, str] | None = None
     places: str | None = None
+    sketches: str | None = None
 
 
 def _sha256(path: Path) -> str:
@@ -86,12 +93,12 @@ def read_manifest(folder: Path, threads: int = 2) -> Manifest:
         raise Refused(f"{path} is not complete: {error} is missing or of the wrong kind.") from error
 
 
-def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest:
-    if d["format"] != FORMAT:
-        raise Refused(f"The pack in {folder} has format {d['format']}; this version reads format {FORMAT}.")
-    if d["prediction"] not in PREDICTIONS:
-        raise Refused(f"The pack in {folder} predicts “{d['prediction']}”; known are {', '.join(PREDICTIONS)}.")
-    files = {str(k): str(v) for k, v in d["files"].items()}
+def _checked(folder: Path, text: str, files: dict[str, str]) -> str:
+    """The digest of a pack, its files being what their hashes say.
+
+    Raises:
+        Refused: one is not, cannot be read, or leads out of the folder.
+    """
     total = hashlib.sha256(text.encode())
     for name, digest in sorted(files.items()):
         if Path(name).name != name or name.startswith("."):
@@ -105,13 +112,26 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
         except OSError as error:
             raise Refused(f"The pack's file {folder / name} cannot be read: {error.strerror}. Install the pack again.") from error
         total.update(f"{name}:{digest}\n".encode())
-    graphs = (*GRAPHS, *((FINDER,) if FINDER in d else ()), *(g for g in QUICK.values() if g in d["weights"]))
+    return total.hexdigest()
+
+
+def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest:
+    if d["format"] != FORMAT:
+        raise Refused(f"The pack in {folder} has format {d['format']}; this version reads format {FORMAT}.")
+    if d["prediction"] not in PREDICTIONS:
+        raise Refused(f"The pack in {folder} predicts “{d['prediction']}”; known are {', '.join(PREDICTIONS)}.")
+    files = {str(k): str(v) for k, v in d["files"].items()}
+    digest = _checked(folder, text, files)
+    more = (g for g in (LOOK, DRAWN, *QUICK.values()) if g in d["weights"])
+    graphs = (*GRAPHS, *((FINDER,) if FINDER in d else ()), *more)
     weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in graphs}
     vocabulary = str(d["vocabulary"])
     figures = (str(d["figures"]["picture"]), str(d["figures"]["list"])) if "figures" in d else None
     places = str(d["places"]["list"]) if "places" in d else None
+    sketches = str(d["figures"]["sketches"]) if figures and "sketches" in d["figures"] else None
     shards = [s for graph in weights.values() for s in graph]
-    for name in (*(f"{g}.onnx" for g in graphs), *shards, vocabulary, *(figures or ()), *((places,) if places else ())):
+    lists = [name for name in (places, sketches) if name]
+    for name in (*(f"{g}.onnx" for g in graphs), *shards, vocabulary, *(figures or ()), *lists):
         if name not in files:
             raise Refused(f"The pack in {folder} uses the file {name} but does not list it.")
     k, size = d["latent"], d["size"]
@@ -125,7 +145,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
         str(d["name"]),
         str(d["version"]),
         str(d["licence"]),
-        total.hexdigest(),
+        digest,
         int(k["channels"]),
         int(k["cell"]),
         Schedule(d["prediction"]),
@@ -144,7 +164,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
         threads,
     )
     finder = _finder(folder, d[FINDER]) if FINDER in d else None
-    return Manifest(folder, info, files, weights, vocabulary, finder, figures, places)
+    return Manifest(folder, info, files, weights, vocabulary, finder, figures, places, sketches)
 
 
 def _guided(folder: Path, stated: list[Any]) -> tuple[float, float]:
@@ -172,4 +192,7 @@ def _finder(folder: Path, d: dict[str, Any]) -> FinderLabels:
             raise Refused(f"The pack in {folder} states labels of its finder that cannot change places in a mirror.")
         mirrored = tuple(zip(both[::2], both[1::2], strict=True))
     traits, colours, grounds = (frozenset(lists[k]) for k in ("traits", "colours", "grounds"))
-    return FinderLabels(lists["labels"], lists["whole"], traits, colours, grounds, mirrored)
+    parts, near = frozenset(map(str, d.get("parts", ()))), d.get("near")
+    if not parts <= traits or (near is not None and near not in traits):
+        raise Refused(f"The pack in {folder} states parts that its finder does not know.")
+    return FinderLabels(lists["labels"], lists["whole"], traits, colours, grounds, mirrored, parts, near)

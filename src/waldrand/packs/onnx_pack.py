@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from importlib.resources import files
 from pathlib import Path
 from typing import Any, Protocol
@@ -13,13 +15,16 @@ import onnxruntime as ort
 from safetensors import SafetensorError
 from safetensors.numpy import load_file
 
-from ..core.packs import NONE, Finder, PackInfo, Rows, UnknownWord
+from ..core.packs import NONE, Finder, Guides, PackInfo, Rows, UnknownWord
 from ..core.refused import Refused
 from ..core.told.figures import FigureBook
+from ..core.told.guides import PER_CELL
 from ..core.told.naming import named
 from ..core.told.placing import PlaceBook
+from ..core.worded import worded
+from .add_ons import Merged, merged_digest, with_add_ons
 from .figure_sheet import read_figures
-from .manifest import FINDER, GRAPHS, QUICK, FinderLabels, Manifest, read_manifest
+from .manifest import DRAWN, FINDER, GRAPHS, LOOK, QUICK, FinderLabels, Manifest, read_manifest
 from .place_list import read_places
 from .words import Vocabulary
 
@@ -48,20 +53,36 @@ class Session(Protocol):
     def run(self, names: None, feeds: dict[str, np.ndarray]) -> Any: ...
 
 
+def _one(word: str) -> str:
+    """A word as it is compared: one or several of a thing are the same."""
+    return word.lower().removesuffix("s")
+
+
 class OnnxFinder:
     """The finder of a pack: docs/pack-format.md."""
 
     def __init__(self, session: ort.InferenceSession, stated: FinderLabels, words: Vocabulary) -> None:
         self._session, self._words = session, words
         self.labels, self.whole = stated.labels, stated.whole
-        self.traits, self.colours, self.grounds = stated.traits, stated.colours, stated.grounds
-        self._index = {tuple(words.read(label)[0]): i for i, label in enumerate(self.labels)}
+        self.traits, self.colours, self.grounds, self.parts = stated.traits, stated.colours, stated.grounds, stated.parts
+        self.near = None if stated.near is None else self.labels.index(stated.near)
+        # Parts are no words of the model's: they are known by their letters.
+        apart = self.parts | {stated.near}
+        self._index = {tuple(words.read(label)[0]): i for i, label in enumerate(self.labels) if label not in apart}
+        self._parts = {_one(label): i for i, label in enumerate(self.labels) if label in self.parts}
         self._turned = stated.turned
 
     def labels_of(self, phrase: str) -> tuple[int, ...]:
         found = [self._index[label] for label in named(tuple(self._words.read(phrase)[0]), self._index)]
         things = [j for j in found if self.labels[j] not in self.traits]
         return (*things[:1], *(j for j in found if self.labels[j] in self.traits)) if things else ()
+
+    def part_of(self, phrase: str) -> tuple[int | None, str]:
+        said = phrase.split()
+        at = next((i for i in reversed(range(len(said))) if _one(said[i]) in self._parts), None)
+        if at is None:
+            return None, phrase
+        return self._parts[_one(said[at])], " ".join(w.removesuffix("'s").removesuffix("’s") for i, w in enumerate(said) if i != at)
 
     def look(self, picture: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
         x = np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32)
@@ -88,33 +109,69 @@ class OnnxPack:
         Raises:
             Refused: the pack is missing, damaged or not a pack.
         """
-        manifest = read_manifest(folder or own_pack_folder(), threads)
+        manifest = self._manifest = read_manifest(folder or own_pack_folder(), threads)
         self.info: PackInfo = manifest.info
+        self._threads = threads
+        self.add_ons: tuple[Merged, ...] = ()
         self.words = Vocabulary.from_json((manifest.folder / manifest.vocabulary).read_text("utf-8"))
         quick = {g: q for g, q in QUICK.items() if q in manifest.weights} if not exact and has_eight_bit_units() else {}
-        wanted: list[str] = [*GRAPHS, *([] if manifest.finder is None else [FINDER])]
+        more = [g for g in (LOOK, DRAWN) if g in manifest.weights]
+        wanted: list[str] = [*GRAPHS, *more, *([] if manifest.finder is None else [FINDER])]
         # Side by side: preparing the largest takes as long as all the others.
         with ThreadPoolExecutor(2) as loading:
             sessions = dict(zip(wanted, loading.map(lambda g: _session(manifest, str(quick.get(g, g)), threads), wanted), strict=True))
-        self.graphs: dict[str, Session] = {g: sessions[g] for g in GRAPHS}
+        self.graphs: dict[str, Session] = {g: sessions[g] for g in (*GRAPHS, *more)}
         self._told_painted = "painted" in {i.name for i in sessions["decoder"].get_inputs()}
+        self._told_guides = "given" in {i.name for i in sessions["denoiser"].get_inputs()}
         self._phrases: dict[bytes, np.ndarray] = {}
+        self._plain = self.graphs["denoiser"]
         self.finder: Finder | None = None
         if manifest.finder is not None:
             self.finder = OnnxFinder(sessions[FINDER], manifest.finder, self.words)
         self.figures: FigureBook | None = None
         if manifest.figures is not None:
+            drawings = None if manifest.sketches is None else manifest.folder / manifest.sketches
             picture, listed = (manifest.folder / name for name in manifest.figures)
-            self.figures = FigureBook(read_figures(picture, listed), lambda phrase: self.words.read(phrase)[0])
+            self.figures = FigureBook(read_figures(picture, listed, drawings), lambda phrase: self.words.read(phrase)[0])
         self.places: PlaceBook | None = None
         if manifest.places is not None:
             self.places = PlaceBook(*read_places(manifest.folder / manifest.places), self.words.read)
 
+    def use_add_ons(self, merged: Sequence[Merged]) -> None:
+        """Merges add-ons into the pack as it was installed; none takes all of them away again.
+
+        Raises:
+            Refused: one is for another model, or says what is like no word of this one; then all stays as it was.
+        """
+        width = self._text(np.zeros((1, self.info.phrase_length), np.int64)).shape[1]
+        for one in merged:
+            unknown = self.words.read(one.add_on.like)[1]
+            if unknown or len(one.add_on.phrase) not in (0, width):
+                raise Refused(worded("The add-on “{0}” is for another model: its words do not fit.", one.add_on.name))
+        # In full precision: what is added may be finer than eight bits.
+        session = _session(self._manifest, "denoiser", self._threads, merged) if merged else self._plain
+        self.graphs["denoiser"], self.add_ons = session, tuple(merged)
+        own = self._manifest.info
+        said = tuple(f"{one.add_on.name} {one.weight:g}" for one in merged)
+        version = " + ".join((own.version, *said))
+        self.info = replace(own, digest=merged_digest(own.digest, merged), version=version, add_ons=said)
+        self._phrases.clear()
+
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
-        return self.words.read(phrase)
+        written, own = re.findall(r"[\w'-]+", phrase.lower()), list[int]()
+        said = f" {' '.join(written)} "
+        for i, one in enumerate(self.add_ons):
+            if f" {one.add_on.words} " in said:
+                said = said.replace(f" {one.add_on.words} ", f" {one.add_on.like} ", 1)
+                own.append(len(self.words.words) + i)
+        if not own:
+            return self.words.read(phrase)
+        ids, unknown = self.words.read(said)
+        # What an add-on adds goes along as a number beyond the words, where there is room for it.
+        return [*ids[: self.info.phrase_length - len(own)], *own], unknown
 
     def offers(self) -> tuple[str, ...]:
-        return tuple(p for group in self.words.groups.values() for p in group)
+        return (*(p for group in self.words.groups.values() for p in group), *(one.add_on.words for one in self.add_ons))
 
     def _picture(self, graph: str, **feeds: np.ndarray) -> np.ndarray:
         out = self.graphs[graph].run(None, {name: a[None] for name, a in feeds.items()})[0]
@@ -124,16 +181,29 @@ class OnnxPack:
         x = np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32)
         return np.asarray(self.graphs["encoder"].run(None, {"picture": x})[0][0])
 
-    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None) -> np.ndarray:
+    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None) -> np.ndarray:
         if not self._told_painted:
             return self._picture("decoder", latent=latent)
-        where = np.zeros(latent.shape[1:], np.float32) if painted is None else painted
-        return self._picture("decoder", latent=latent, painted=where[None])
+        feeds = {"latent": latent, "painted": (np.zeros(latent.shape[1:], np.float32) if painted is None else painted)[None]}
+        if drawing is None or DRAWN not in self.graphs:
+            return self._picture("decoder", **feeds)
+        return self._picture(DRAWN, **feeds, lines=drawing[None])
 
     def preview(self, latent: np.ndarray) -> np.ndarray:
         return self._picture("preview", latent=latent)
 
     def _text(self, ids: np.ndarray) -> np.ndarray:
+        beyond = len(self.words.words)
+        if (ids < beyond).all():
+            return self._plain_text(ids)
+        told = self._plain_text(np.where(ids < beyond, ids, 0)).copy()
+        for row, column in np.argwhere(ids >= beyond):
+            one = self.add_ons[ids[row, column] - beyond]
+            if len(one.add_on.phrase):
+                told[row] += np.float32(one.weight) * one.add_on.phrase
+        return told
+
+    def _plain_text(self, ids: np.ndarray) -> np.ndarray:
         key = ids.tobytes()
         # Another thread may ask at the same time.
         told = self._phrases.get(key)
@@ -144,7 +214,28 @@ class OnnxPack:
             self._phrases[key] = told
         return told
 
-    def answer(self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows]) -> list[np.ndarray]:
+    def _phrases_of(self, rows: Rows) -> np.ndarray:
+        """A vector for each row, (R, d): of its words, or of its look."""
+        if rows.looks is None or LOOK not in self.graphs:
+            return self._text(rows.ids)
+        lent = np.asarray(rows.looks.any(1))
+        looks = self.graphs[LOOK].run(None, {"looks": rows.looks})[0]
+        return np.asarray(np.where(lent[:, None], looks, self._text(rows.ids)))
+
+    def _guides(self, x: np.ndarray, guides: Guides | None, n: int) -> dict[str, np.ndarray]:
+        """What a denoiser that can be told of guides is fed of them, n times."""
+        if not self._told_guides:
+            return {}
+        h, w = (PER_CELL * side for side in x.shape[1:])
+        lines, depth = (None, None) if guides is None else (guides.lines, guides.depth)
+        said = [float(lines is not None), guides.depth_given if guides is not None and depth is not None else 0.0]
+        maps = [np.zeros((h, w), np.float32) if a is None else np.asarray(a, np.float32) for a in (lines, depth)]
+        given = np.repeat(np.array([said], np.float32), n, 0)
+        return {"lines": np.repeat(maps[0][None, None], n, 0), "depth": np.repeat(maps[1][None, None], n, 0), "given": given}
+
+    def answer(
+        self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows], guides: Guides | None = None
+    ) -> list[np.ndarray]:
         n, most = len(told), max(len(r.kind) for r in told)
         rows = [_padded(r, most) for r in told]
         feeds = {
@@ -152,10 +243,11 @@ class OnnxPack:
             "kept": np.repeat(kept[None], n, 0),
             "hole": np.repeat(hole[None, None], n, 0),
             "level": np.full(n, t, np.float32),
-            "phrases": np.stack([self._text(r.ids) for r in rows]),
+            "phrases": np.stack([self._phrases_of(r) for r in rows]),
             "kind": np.stack([r.kind for r in rows]),
             "outline": np.stack([r.outline for r in rows]),
             "weight": np.stack([r.weight for r in rows]),
+            **self._guides(x, guides, n),
         }
         return list(self.graphs["denoiser"].run(None, feeds)[0])
 
@@ -169,10 +261,11 @@ def _padded(r: Rows, rows: int) -> Rows:
         np.pad(r.kind, (0, more), constant_values=NONE),
         np.pad(r.outline, ((0, more), (0, 0), (0, 0))),
         np.pad(r.weight, (0, more)),
+        None if r.looks is None else np.pad(r.looks, ((0, more), (0, 0))),
     )
 
 
-def _session(manifest: Manifest, graph: str, threads: int) -> ort.InferenceSession:
+def _session(manifest: Manifest, graph: str, threads: int, merged: Sequence[Merged] = ()) -> ort.InferenceSession:
     options = ort.SessionOptions()
     # A fixed number of threads that never spin: repeatable, and kind to whatever else is running.
     options.intra_op_num_threads, options.inter_op_num_threads = threads, 1
@@ -182,6 +275,7 @@ def _session(manifest: Manifest, graph: str, threads: int) -> ort.InferenceSessi
         weights: dict[str, np.ndarray] = {}
         for shard in manifest.weights[graph]:
             weights |= load_file(manifest.folder / shard)
+        weights = with_add_ons(weights, merged)
         # Kept alive until the session has read them.
         values = [
             ort.OrtValue.ortvalue_from_numpy(np.ascontiguousarray(v, v.dtype if v.dtype == np.int8 else np.float32))
@@ -190,6 +284,8 @@ def _session(manifest: Manifest, graph: str, threads: int) -> ort.InferenceSessi
         if values:
             options.add_external_initializers(list(weights), values)
         return ort.InferenceSession(str(manifest.folder / f"{graph}.onnx"), options, providers=["CPUExecutionProvider"])
+    except Refused:
+        raise
     except (SafetensorError, OSError) as error:
         raise Refused(f"The pack's weights for “{graph}” cannot be read: {error}") from error
     except Exception as error:  # onnxruntime raises its own, undocumented kinds

@@ -66,7 +66,8 @@ def beast(
     base = -b.leg if not lying else -b.limb * 0.6
     mid = base - b.thick * 0.42
     half, t = b.length / 2, b.thick / 2
-    tail((-half, mid - t * 0.5))
+    with p.part("tail"):
+        tail((-half, mid - t * 0.5))
     _legs(p, k, b, coat, base, near=False)
     p.blob(
         [
@@ -87,7 +88,8 @@ def beast(
     sx, sy = half * 0.82, mid - t * 0.35
     hx, hy = sx + b.neck[0], sy - b.neck[1] * (0.8 if lying else 1.0)
     p.limb([(sx, sy), ((sx + hx) / 2 + 0.02, (sy + hy) / 2), (hx, hy)], [b.neck_width * 1.7, b.neck_width * 1.15, b.neck_width], coat)
-    head((hx, hy), b.head)
+    with p.part("head"):
+        head((hx, hy), b.head)
 
 
 def _face(p: Pen, at: Point, r: float, snout: float, coat: Colour, muzzle: Colour, nose: Colour = INK, drop: float = 0.35) -> None:
@@ -115,8 +117,9 @@ def _face(p: Pen, at: Point, r: float, snout: float, coat: Colour, muzzle: Colou
         muzzle,
     )
     p.dot(x + r + snout * 0.95, y + r * (drop * 0.5 + 0.08), r * 0.24, nose)
-    p.dot(x + r * 0.25, y - r * 0.16, r * 0.2, INK)
-    p.dot(x + r * 0.31, y - r * 0.23, r * 0.07, (255, 255, 250))
+    with p.part("eyes"):
+        p.dot(x + r * 0.25, y - r * 0.16, r * 0.2, INK)
+        p.dot(x + r * 0.31, y - r * 0.23, r * 0.07, (255, 255, 250))
 
 
 def fox(p: Pen, k: Look) -> None:
@@ -157,7 +160,8 @@ def cat(p: Pen, k: Look) -> None:
     b = Beast((120, 116, 122), 0.34, 0.66, 0.3, (0.16, 0.27), 0.19, 0.05, 0.09, 0.17)
     fur = k.dye(b.coat)
     if k.is_("posture", "sitting"):
-        p.limb([(-0.2, -0.08), (-0.5, -0.1), (-0.56, -0.4)], [0.12, 0.1, 0.09], fur)
+        with p.part("tail"):
+            p.limb([(-0.2, -0.08), (-0.5, -0.1), (-0.56, -0.4)], [0.12, 0.1, 0.09], fur)
         p.blob([(-0.3, -0.04), (-0.28, -0.4), (-0.08, -0.68), (0.16, -0.7), (0.26, -0.3), (0.28, -0.02)], fur)
         p.limb([(0.14, -0.5), (0.2, -0.05)], [0.13, 0.1], shade(fur, 0.9))
         at, r = (0.12, -0.78), 0.2
@@ -171,9 +175,10 @@ def cat(p: Pen, k: Look) -> None:
             p.poly([(x + s * r * 0.95, y - r * 0.3), (x + s * r * 0.85, y - r * 1.45), (x + s * r * 0.15, y - r * 0.85)], ear)
         p.oval(x, y, r * 1.08, r * 0.95, fur)
         p.oval(x + r * 0.28, y + r * 0.36, r * 0.5, r * 0.4, mix(fur, k.fixed(CREAM), 0.7))
-        for dx in (-0.18, 0.62):
-            p.oval(x + r * dx, y - r * 0.12, r * 0.2, r * 0.25, k.fixed((206, 214, 90)))
-            p.oval(x + r * dx, y - r * 0.12, r * 0.09, r * 0.22, INK)
+        with p.part("eyes"):
+            for dx in (-0.18, 0.62):
+                p.oval(x + r * dx, y - r * 0.12, r * 0.2, r * 0.25, k.fixed((206, 214, 90)))
+                p.oval(x + r * dx, y - r * 0.12, r * 0.09, r * 0.22, INK)
         p.dot(x + r * 0.28, y + r * 0.2, r * 0.11, (206, 110, 110))
 
     def tail(at: Point) -> None:
@@ -181,7 +186,8 @@ def cat(p: Pen, k: Look) -> None:
         p.limb([(x + 0.04, y), (x - 0.16, y - 0.04), (x - 0.26, y - 0.28), (x - 0.2, y - 0.46)], [0.1, 0.09, 0.08, 0.07], fur)
 
     if r:
-        head(at, r)
+        with p.part("head"):
+            head(at, r)
     else:
         beast(p, k, b, tail, head)
 
@@ -266,10 +272,12 @@ def sheep(p: Pen, k: Look) -> None:
     ):
         p.dot(dx, dy + y, r, shade(wool, 0.94 if dy < -0.5 else 0.84))
     p.oval(-0.03, -0.56 + y, 0.46, 0.26, wool)
-    p.blob([(0.36, -0.86 + y), (0.56, -0.92 + y), (0.7, -0.66 + y), (0.66, -0.52 + y), (0.5, -0.56 + y)], face)
-    p.limb([(0.4, -0.8 + y), (0.26, -0.72 + y)], [0.08, 0.1], face)
-    p.dot(0.4, -0.92 + y, 0.13, wool)
-    p.dot(0.57, -0.76 + y, 0.035, (240, 236, 220))
+    with p.part("head"):
+        p.blob([(0.36, -0.86 + y), (0.56, -0.92 + y), (0.7, -0.66 + y), (0.66, -0.52 + y), (0.5, -0.56 + y)], face)
+        p.limb([(0.4, -0.8 + y), (0.26, -0.72 + y)], [0.08, 0.1], face)
+        p.dot(0.4, -0.92 + y, 0.13, wool)
+    with p.part("head"), p.part("eyes"):
+        p.dot(0.57, -0.76 + y, 0.035, (240, 236, 220))
 
 
 def bear(p: Pen, k: Look) -> None:
@@ -291,13 +299,14 @@ def owl(p: Pen, k: Look) -> None:
         p.oval(x, -0.03, 0.1, 0.05, k.fixed((230, 158, 60)))
     spread = k.is_("posture", "wings spread")
     if spread:
-        for s in (-1, 1):
-            p.blob(
-                [(s * 0.2, -0.66), (s * 0.7, -0.92), (s * 0.98, -0.7), (s * 0.8, -0.36), (s * 0.44, -0.2), (s * 0.24, -0.24)],
-                shade(feather, 0.76),
-            )
-            for i in range(3):
-                p.limb([(s * 0.34, -0.56 + 0.1 * i), (s * (0.82 - 0.12 * i), -0.58 + 0.12 * i)], [0.07, 0.05], shade(feather, 0.9))
+        with p.part("wings"):
+            for s in (-1, 1):
+                p.blob(
+                    [(s * 0.2, -0.66), (s * 0.7, -0.92), (s * 0.98, -0.7), (s * 0.8, -0.36), (s * 0.44, -0.2), (s * 0.24, -0.24)],
+                    shade(feather, 0.76),
+                )
+                for i in range(3):
+                    p.limb([(s * 0.34, -0.56 + 0.1 * i), (s * (0.82 - 0.12 * i), -0.58 + 0.12 * i)], [0.07, 0.05], shade(feather, 0.9))
     p.blob(
         [
             (-0.34, -1.0),
@@ -318,17 +327,20 @@ def owl(p: Pen, k: Look) -> None:
         p.limb([(-0.1 + 0.1 * i, -0.34), (-0.1 + 0.1 * i, -0.25)], [0.05, 0.04], shade(feather, 0.9))
     for s in (-1, 1):
         if not spread:
-            p.blob([(s * 0.34, -0.6), (s * 0.44, -0.36), (s * 0.3, -0.06), (s * 0.22, -0.3)], shade(feather, 0.72))
-        p.dot(s * 0.165, -0.7, 0.165, shade(feather, 1.2))
-        p.dot(s * 0.165, -0.7, 0.125, k.fixed((250, 220, 120)) if k.light.night < 0.5 else (255, 236, 150))
-        p.dot(s * 0.155, -0.7, 0.07, INK)
+            with p.part("wings"):
+                p.blob([(s * 0.34, -0.6), (s * 0.44, -0.36), (s * 0.3, -0.06), (s * 0.22, -0.3)], shade(feather, 0.72))
+        with p.part("eyes"):
+            p.dot(s * 0.165, -0.7, 0.165, shade(feather, 1.2))
+            p.dot(s * 0.165, -0.7, 0.125, k.fixed((250, 220, 120)) if k.light.night < 0.5 else (255, 236, 150))
+            p.dot(s * 0.155, -0.7, 0.07, INK)
     p.poly([(-0.06, -0.63), (0.06, -0.63), (0, -0.5)], k.fixed((234, 156, 56)))
 
 
 def hare(p: Pen, k: Look) -> None:
     fur = k.dye((166, 138, 112))
     tall = k.is_("posture", "upright")
-    p.dot(-0.42, -0.14, 0.12, k.fixed(CREAM))
+    with p.part("tail"):
+        p.dot(-0.42, -0.14, 0.12, k.fixed(CREAM))
     if tall:
         p.blob([(-0.4, -0.02), (-0.4, -0.3), (-0.14, -0.6), (0.18, -0.62), (0.24, -0.3), (0.22, -0.02)], fur)
         p.limb([(0.14, -0.46), (0.3, -0.3)], [0.11, 0.08], shade(fur, 0.88))
@@ -340,12 +352,17 @@ def hare(p: Pen, k: Look) -> None:
     p.limb([(-0.26, -0.04), (0.02, -0.04)], [0.08, 0.08], shade(fur, 0.8))
     p.limb([(0.16, -0.14), (0.3, -0.04)], [0.1, 0.08], shade(fur, 0.92))
     s = 0.74 if tall else 1.0
-    for dx, f in ((-0.12, 0.78), (0.0, 1.0)):
-        p.limb([(x + dx, y - 0.1), (x + dx - 0.1 * s, y - 0.32 * s), (x + dx - 0.1 * s, y - 0.5 * s)], [0.08, 0.13, 0.05], shade(fur, f))
-    p.oval(x, y, 0.2, 0.16, fur)
-    p.oval(x + 0.12, y + 0.06, 0.1, 0.08, mix(fur, k.fixed(CREAM), 0.7))
-    p.dot(x + 0.06, y - 0.04, 0.042, INK)
-    p.dot(x + 0.2, y + 0.02, 0.034, k.fixed((206, 120, 116)))
+    with p.part("head"):
+        for dx, f in ((-0.12, 0.78), (0.0, 1.0)):
+            p.limb(
+                [(x + dx, y - 0.1), (x + dx - 0.1 * s, y - 0.32 * s), (x + dx - 0.1 * s, y - 0.5 * s)], [0.08, 0.13, 0.05], shade(fur, f)
+            )
+        p.oval(x, y, 0.2, 0.16, fur)
+        p.oval(x + 0.12, y + 0.06, 0.1, 0.08, mix(fur, k.fixed(CREAM), 0.7))
+    with p.part("head"):
+        with p.part("eyes"):
+            p.dot(x + 0.06, y - 0.04, 0.042, INK)
+        p.dot(x + 0.2, y + 0.02, 0.034, k.fixed((206, 120, 116)))
 
 
 def hedgehog(p: Pen, k: Look) -> None:
@@ -358,9 +375,11 @@ def hedgehog(p: Pen, k: Look) -> None:
             shade(spine, 0.8 + 0.25 * (i % 2)),
         )
     p.blob([(-0.74, -0.1), (-0.6, -0.6), (-0.1, -0.82), (0.36, -0.6), (0.5, -0.2), (0.3, -0.04), (-0.5, -0.02)], spine)
-    p.blob([(0.3, -0.5), (0.56, -0.4), (0.92, -0.2), (0.8, -0.08), (0.4, -0.05), (0.26, -0.2)], face)
-    p.dot(0.9, -0.2, 0.08, INK)
-    p.dot(0.56, -0.32, 0.055, INK)
+    with p.part("head"):
+        p.blob([(0.3, -0.5), (0.56, -0.4), (0.92, -0.2), (0.8, -0.08), (0.4, -0.05), (0.26, -0.2)], face)
+        p.dot(0.9, -0.2, 0.08, INK)
+        with p.part("eyes"):
+            p.dot(0.56, -0.32, 0.055, INK)
     for x in (-0.4, 0.3):
         p.oval(x, -0.03, 0.12, 0.05, shade(face, 0.8))
 
@@ -368,54 +387,66 @@ def hedgehog(p: Pen, k: Look) -> None:
 def swan(p: Pen, k: Look) -> None:
     white = k.dye((246, 246, 244))
     p.blob([(-0.9, -0.56), (-0.5, -0.52), (0.0, -0.52), (0.46, -0.36), (0.56, -0.12), (0.3, 0), (-0.3, 0), (-0.6, -0.16)], white)
-    if k.is_("posture", "wings spread"):
-        p.blob([(-0.1, -0.3), (-0.5, -0.9), (-0.2, -1.0), (0.1, -0.8), (0.26, -0.36)], shade(white, 0.9))
-        p.limb([(0.0, -0.4), (-0.24, -0.84)], [0.06, 0.04], shade(white, 0.78))
-    else:
-        p.blob([(-0.76, -0.48), (-0.2, -0.46), (0.24, -0.3), (0.0, -0.1), (-0.5, -0.18)], shade(white, 0.86))
+    with p.part("wings"):
+        if k.is_("posture", "wings spread"):
+            p.blob([(-0.1, -0.3), (-0.5, -0.9), (-0.2, -1.0), (0.1, -0.8), (0.26, -0.36)], shade(white, 0.9))
+            p.limb([(0.0, -0.4), (-0.24, -0.84)], [0.06, 0.04], shade(white, 0.78))
+        else:
+            p.blob([(-0.76, -0.48), (-0.2, -0.46), (0.24, -0.3), (0.0, -0.1), (-0.5, -0.18)], shade(white, 0.86))
     p.curve([(0.42, -0.2), (0.9, -0.46, 0.2, -0.66, 0.5, -0.9)], white, width=0.14)
-    p.dot(0.52, -0.89, 0.12, white)
-    p.poly([(0.6, -0.96), (0.9, -0.82), (0.58, -0.79)], k.fixed((238, 140, 46)))
-    p.dot(0.57, -0.92, 0.036, INK)
+    with p.part("head"):
+        p.dot(0.52, -0.89, 0.12, white)
+        p.poly([(0.6, -0.96), (0.9, -0.82), (0.58, -0.79)], k.fixed((238, 140, 46)))
+        with p.part("eyes"):
+            p.dot(0.57, -0.92, 0.036, INK)
 
 
 def duck(p: Pen, k: Look) -> None:
     body = k.dye((150, 116, 84))
     head = k.fixed((44, 116, 84)) if k.tint is None or sum(k.tint) < 560 else body
     p.blob([(-0.9, -0.48), (-0.5, -0.4), (0.1, -0.46), (0.44, -0.34), (0.46, -0.1), (0.2, 0), (-0.4, 0), (-0.7, -0.16)], body)
-    p.blob([(-0.6, -0.34), (-0.1, -0.4), (0.16, -0.26), (-0.06, -0.12), (-0.4, -0.14)], shade(body, 0.78))
+    with p.part("wings"):
+        p.blob([(-0.6, -0.34), (-0.1, -0.4), (0.16, -0.26), (-0.06, -0.12), (-0.4, -0.14)], shade(body, 0.78))
     p.limb([(0.3, -0.3), (0.4, -0.72)], [0.24, 0.2], head)
-    p.dot(0.42, -0.78, 0.19, head)
+    with p.part("head"):
+        p.dot(0.42, -0.78, 0.19, head)
     p.limb([(0.31, -0.42), (0.44, -0.42)], [0.08, 0.08], k.fixed((244, 240, 230)))
-    p.blob([(0.54, -0.82), (0.84, -0.76), (0.82, -0.66), (0.54, -0.68)], k.fixed((240, 176, 56)))
-    p.dot(0.48, -0.82, 0.042, INK)
+    with p.part("head"):
+        p.blob([(0.54, -0.82), (0.84, -0.76), (0.82, -0.66), (0.54, -0.68)], k.fixed((240, 176, 56)))
+    with p.part("head"), p.part("eyes"):
+        p.dot(0.48, -0.82, 0.042, INK)
 
 
 def crow(p: Pen, k: Look) -> None:
     c = k.dye((46, 46, 56))
     if k.is_("posture", "flying"):
         for s, f in ((1, 0.75), (-1, 1.0)):
-            p.blob([(-0.1, -0.5), (-0.2 + s * 0.1, -0.98), (-0.5 + s * 0.3, -1.0), (0.24 + s * 0.1, -0.6), (0.24, -0.44)], shade(c, f))
+            with p.part("wings"):
+                p.blob([(-0.1, -0.5), (-0.2 + s * 0.1, -0.98), (-0.5 + s * 0.3, -1.0), (0.24 + s * 0.1, -0.6), (0.24, -0.44)], shade(c, f))
         p.blob([(-0.86, -0.5), (-0.4, -0.54), (0.3, -0.62), (0.5, -0.44), (0.2, -0.3), (-0.4, -0.38)], c)
         x, y = 0.48, -0.52
     else:
         for dx in (-0.04, 0.08):
             p.limb([(dx, -0.3), (dx + 0.04, -0.02), (dx + 0.14, -0.02)], [0.05, 0.045, 0.04], k.fixed((80, 72, 70)))
         p.blob([(-0.84, -0.2), (-0.4, -0.5), (0.0, -0.76), (0.3, -0.8), (0.34, -0.44), (0.1, -0.22), (-0.3, -0.26)], c)
-        p.blob([(-0.66, -0.26), (-0.2, -0.56), (0.1, -0.52), (-0.1, -0.32)], shade(c, 1.35))
+        with p.part("wings"):
+            p.blob([(-0.66, -0.26), (-0.2, -0.56), (0.1, -0.52), (-0.1, -0.32)], shade(c, 1.35))
         x, y = 0.26, -0.82
-    p.dot(x, y, 0.17, c)
-    p.poly([(x + 0.1, y - 0.1), (x + 0.42, y + 0.04), (x + 0.1, y + 0.1)], k.fixed((108, 98, 90)))
-    p.dot(x + 0.05, y - 0.05, 0.04, (236, 232, 210))
+    with p.part("head"):
+        p.dot(x, y, 0.17, c)
+        p.poly([(x + 0.1, y - 0.1), (x + 0.42, y + 0.04), (x + 0.1, y + 0.1)], k.fixed((108, 98, 90)))
+        with p.part("eyes"):
+            p.dot(x + 0.05, y - 0.05, 0.04, (236, 232, 210))
 
 
 def butterfly(p: Pen, k: Look) -> None:
     wing, spot = k.dye((236, 150, 60)), k.contrast((250, 240, 210), (60, 50, 60))
     for s in (-1, 1):
-        p.blob([(0, -0.5), (s * 0.3, -0.96), (s * 0.72, -0.98), (s * 0.7, -0.6), (s * 0.3, -0.46)], wing)
-        p.blob([(0, -0.46), (s * 0.4, -0.46), (s * 0.56, -0.2), (s * 0.34, -0.04), (s * 0.1, -0.24)], shade(wing, 0.82))
-        p.dot(s * 0.5, -0.78, 0.09, spot)
-        p.dot(s * 0.34, -0.24, 0.07, spot)
+        with p.part("wings"):
+            p.blob([(0, -0.5), (s * 0.3, -0.96), (s * 0.72, -0.98), (s * 0.7, -0.6), (s * 0.3, -0.46)], wing)
+            p.blob([(0, -0.46), (s * 0.4, -0.46), (s * 0.56, -0.2), (s * 0.34, -0.04), (s * 0.1, -0.24)], shade(wing, 0.82))
+            p.dot(s * 0.5, -0.78, 0.09, spot)
+            p.dot(s * 0.34, -0.24, 0.07, spot)
         p.limb([(s * 0.02, -0.74), (s * 0.16, -0.98)], [0.03, 0.03], INK)
     p.limb([(0, -0.78), (0, -0.2)], [0.1, 0.06], k.fixed((60, 46, 44)))
 

@@ -16,22 +16,26 @@ def cottage(p: Pen, k: Look) -> None:
     p.rect(w - 0.36, -1.0, w - 0.2, -0.7, k.fixed((120, 106, 100)))
     p.rect(-w, -0.58, w, 0, wall)
     p.rect(0.12, -0.58, w, 0, shade(wall, 0.84))
-    p.poly([(-w - 0.12, -0.54), (-w + 0.2, -0.96), (w - 0.18, -0.96), (w + 0.12, -0.54)], roof)
-    p.poly([(0.12, -0.54), (0.16, -0.96), (w - 0.18, -0.96), (w + 0.12, -0.54)], shade(roof, 0.8))
+    with p.part("roof"):
+        p.poly([(-w - 0.12, -0.54), (-w + 0.2, -0.96), (w - 0.18, -0.96), (w + 0.12, -0.54)], roof)
+        p.poly([(0.12, -0.54), (0.16, -0.96), (w - 0.18, -0.96), (w + 0.12, -0.54)], shade(roof, 0.8))
     glass = GLOW if k.lit else k.fixed((92, 128, 162))
     frame = k.fixed((84, 54, 42))
-    for x in (-0.5, 0.28):
-        p.rect(x - 0.025, -0.445, x + 0.235, -0.185, frame)
-        p.rect(x, -0.42, x + 0.21, -0.21, glass)
-        p.line([(x + 0.105, -0.42), (x + 0.105, -0.21)], 0.03, frame)
-    p.rect(-0.15, -0.4, 0.08, 0, k.fixed((88, 54, 38)), 0.03)
+    with p.part("windows"):
+        for x in (-0.5, 0.28):
+            p.rect(x - 0.025, -0.445, x + 0.235, -0.185, frame)
+            p.rect(x, -0.42, x + 0.21, -0.21, glass)
+            p.line([(x + 0.105, -0.42), (x + 0.105, -0.21)], 0.03, frame)
+    with p.part("doors"):
+        p.rect(-0.15, -0.4, 0.08, 0, k.fixed((88, 54, 38)), 0.03)
 
 
 def tent(p: Pen, k: Look) -> None:
     cloth = k.dye((216, 132, 52))
     p.poly([(-0.9, 0), (-0.05, -1), (0.9, 0)], cloth)
     p.poly([(0.26, 0), (-0.05, -1), (0.9, 0)], shade(cloth, 0.74))
-    p.poly([(-0.34, 0), (-0.05, -0.74), (0.22, 0)], GLOW if k.lit else shade(cloth, 0.36))
+    with p.part("doors"):
+        p.poly([(-0.34, 0), (-0.05, -0.74), (0.22, 0)], GLOW if k.lit else shade(cloth, 0.36))
 
 
 def lighthouse(p: Pen, k: Look) -> None:
@@ -47,12 +51,14 @@ def lighthouse(p: Pen, k: Look) -> None:
         p.glow(0, -0.82, 0.34, GLOW, 0.55)
     p.rect(-0.13, -0.76, 0.13, -0.73, k.fixed((70, 62, 66)))
     p.rect(-0.075, -0.89, 0.075, -0.76, (255, 228, 150) if k.lit else k.fixed((166, 200, 214)))
-    p.poly([(-0.12, -0.88), (0, -1), (0.12, -0.88)], k.fixed((70, 58, 62)))
+    with p.part("roof"):
+        p.poly([(-0.12, -0.88), (0, -1), (0.12, -0.88)], k.fixed((70, 58, 62)))
 
 
 def _window(p: Pen, k: Look, x: float, y: float, w: float, h: float) -> None:
-    p.rect(x - 0.02, y - 0.02, x + w + 0.02, y + h + 0.02, k.fixed((84, 58, 46)))
-    p.rect(x, y, x + w, y + h, GLOW if k.lit else k.fixed((96, 132, 164)))
+    with p.part("windows"):
+        p.rect(x - 0.02, y - 0.02, x + w + 0.02, y + h + 0.02, k.fixed((84, 58, 46)))
+        p.rect(x, y, x + w, y + h, GLOW if k.lit else k.fixed((96, 132, 164)))
 
 
 def town_house(p: Pen, k: Look) -> None:
@@ -83,62 +89,75 @@ def town_house(p: Pen, k: Look) -> None:
     for y in (-0.64, -0.4):
         for x in (-0.25, 0.09):
             _window(p, k, x, y, 0.15, 0.15)
-    p.rect(-0.26, -0.2, -0.06, 0, k.fixed((92, 60, 48)), 0.02)
+    with p.part("doors"):
+        p.rect(-0.26, -0.2, -0.06, 0, k.fixed((92, 60, 48)), 0.02)
     _window(p, k, 0.04, -0.2, 0.22, 0.12)
 
 
 def church(p: Pen, k: Look) -> None:
     wall, roof = k.dye((236, 228, 212)), k.fixed((120, 70, 58))
     p.rect(-0.1, -0.36, 0.6, 0, wall)
-    p.poly([(-0.14, -0.34), (0.0, -0.56), (0.52, -0.56), (0.66, -0.34)], roof)
+    with p.part("roof"):
+        p.poly([(-0.14, -0.34), (0.0, -0.56), (0.52, -0.56), (0.66, -0.34)], roof)
     p.rect(-0.42, -0.6, -0.1, 0, shade(wall, 1.02))
     p.rect(-0.22, -0.6, -0.1, 0, shade(wall, 0.84))
-    p.poly([(-0.46, -0.58), (-0.26, -0.97), (-0.06, -0.58)], shade(roof, 0.84))
+    with p.part("roof"):
+        p.poly([(-0.46, -0.58), (-0.26, -0.97), (-0.06, -0.58)], shade(roof, 0.84))
     p.line([(-0.26, -0.95), (-0.26, -1.02)], 0.022, k.fixed((200, 170, 90)))
-    for x in (0.02, 0.22, 0.42):
-        p.blob([(x, -0.08), (x, -0.2), (x + 0.05, -0.27), (x + 0.1, -0.2), (x + 0.1, -0.08)], GLOW if k.lit else k.fixed((88, 110, 146)))
+    with p.part("windows"):
+        for x in (0.02, 0.22, 0.42):
+            p.blob(
+                [(x, -0.08), (x, -0.2), (x + 0.05, -0.27), (x + 0.1, -0.2), (x + 0.1, -0.08)], GLOW if k.lit else k.fixed((88, 110, 146))
+            )
     p.dot(-0.26, -0.46, 0.065, k.fixed((246, 240, 224)))
-    p.blob([(-0.34, 0.0), (-0.34, -0.16), (-0.26, -0.24), (-0.18, -0.16), (-0.18, 0.0)], k.fixed((88, 58, 44)))
+    with p.part("doors"):
+        p.blob([(-0.34, 0.0), (-0.34, -0.16), (-0.26, -0.24), (-0.18, -0.16), (-0.18, 0.0)], k.fixed((88, 58, 44)))
 
 
 def barn(p: Pen, k: Look) -> None:
     wall, roof = k.dye((166, 60, 50)), k.fixed((96, 88, 92))
     p.poly([(-0.7, 0), (-0.7, -0.5), (-0.5, -0.82), (0, -1), (0.5, -0.82), (0.7, -0.5), (0.7, 0)], wall)
     p.poly([(0.3, 0), (0.3, -0.9), (0.5, -0.82), (0.7, -0.5), (0.7, 0)], shade(wall, 0.82))
-    for s in (-1, 1):
-        p.line([(s * 0.76, -0.46), (s * 0.52, -0.84), (0, -1.02)], 0.08, roof)
+    with p.part("roof"):
+        for s in (-1, 1):
+            p.line([(s * 0.76, -0.46), (s * 0.52, -0.84), (0, -1.02)], 0.08, roof)
     trim = k.contrast((240, 232, 218), (120, 84, 66))
-    p.rect(-0.3, -0.46, 0.3, 0, shade(wall, 0.62))
-    for a, b in (((-0.3, -0.46), (0.3, 0)), ((0.3, -0.46), (-0.3, 0))):
-        p.line([a, b], 0.05, trim)
-    p.line([(-0.3, 0), (-0.3, -0.46), (0.3, -0.46), (0.3, 0)], 0.06, trim)
-    p.rect(-0.12, -0.78, 0.12, -0.58, GLOW if k.lit else k.fixed((70, 52, 48)))
+    with p.part("doors"):
+        p.rect(-0.3, -0.46, 0.3, 0, shade(wall, 0.62))
+        for a, b in (((-0.3, -0.46), (0.3, 0)), ((0.3, -0.46), (-0.3, 0))):
+            p.line([a, b], 0.05, trim)
+        p.line([(-0.3, 0), (-0.3, -0.46), (0.3, -0.46), (0.3, 0)], 0.06, trim)
+    with p.part("windows"):
+        p.rect(-0.12, -0.78, 0.12, -0.58, GLOW if k.lit else k.fixed((70, 52, 48)))
 
 
 def windmill(p: Pen, k: Look) -> None:
     wall, cap = k.dye((232, 222, 202)), k.fixed((112, 78, 60))
     p.poly([(-0.2, 0), (0.2, 0), (0.12, -0.6), (-0.12, -0.6)], wall)
     p.poly([(0.06, 0), (0.2, 0), (0.12, -0.6), (0.05, -0.6)], shade(wall, 0.82))
-    p.blob([(-0.15, -0.58), (-0.08, -0.7), (0.08, -0.7), (0.15, -0.58)], cap)
-    p.rect(-0.06, -0.16, 0.06, 0, k.fixed((92, 62, 48)), 0.02)
+    with p.part("roof"):
+        p.blob([(-0.15, -0.58), (-0.08, -0.7), (0.08, -0.7), (0.15, -0.58)], cap)
+    with p.part("doors"):
+        p.rect(-0.06, -0.16, 0.06, 0, k.fixed((92, 62, 48)), 0.02)
     _window(p, k, -0.04, -0.42, 0.08, 0.09)
     turn = 0.35 + k.r[3]
     sail = k.fixed((246, 238, 220))
-    for i in range(4):
-        a = turn + i * math.pi / 2
-        dx, dy = math.cos(a), math.sin(a)
-        x, y = 0.0, -0.62
-        p.poly(
-            [
-                (x + dx * 0.1 - dy * 0.01, y + dy * 0.1 + dx * 0.01),
-                (x + dx * 0.38, y + dy * 0.38),
-                (x + dx * 0.38 - dy * 0.1, y + dy * 0.38 + dx * 0.1),
-                (x + dx * 0.1 - dy * 0.1, y + dy * 0.1 + dx * 0.1),
-            ],
-            sail,
-        )
-        p.line([(x, y), (x + dx * 0.38, y + dy * 0.38)], 0.028, k.fixed((110, 80, 60)))
-    p.dot(0, -0.62, 0.035, k.fixed((80, 56, 46)))
+    with p.part("sail"):
+        for i in range(4):
+            a = turn + i * math.pi / 2
+            dx, dy = math.cos(a), math.sin(a)
+            x, y = 0.0, -0.62
+            p.poly(
+                [
+                    (x + dx * 0.1 - dy * 0.01, y + dy * 0.1 + dx * 0.01),
+                    (x + dx * 0.38, y + dy * 0.38),
+                    (x + dx * 0.38 - dy * 0.1, y + dy * 0.38 + dx * 0.1),
+                    (x + dx * 0.1 - dy * 0.1, y + dy * 0.1 + dx * 0.1),
+                ],
+                sail,
+            )
+            p.line([(x, y), (x + dx * 0.38, y + dy * 0.38)], 0.028, k.fixed((110, 80, 60)))
+        p.dot(0, -0.62, 0.035, k.fixed((80, 56, 46)))
 
 
 def tower(p: Pen, k: Look) -> None:
@@ -150,9 +169,11 @@ def tower(p: Pen, k: Look) -> None:
         p.rect(x, -0.91, x + 0.12, -0.83, shade(stone, 1.06 if x < 0 else 0.86))
     if k.r[1] < 0.6:
         p.poly([(-0.2, -0.86), (0, -1.06), (0.2, -0.86)], k.fixed((146, 66, 56)))
-    for y in (-0.6, -0.34):
-        p.rect(-0.05, y, 0.05, y + 0.14, GLOW if k.lit else k.fixed((56, 52, 60)), 0.05)
-    p.blob([(-0.1, 0), (-0.1, -0.12), (0, -0.2), (0.1, -0.12), (0.1, 0)], k.fixed((78, 54, 44)))
+    with p.part("windows"):
+        for y in (-0.6, -0.34):
+            p.rect(-0.05, y, 0.05, y + 0.14, GLOW if k.lit else k.fixed((56, 52, 60)), 0.05)
+    with p.part("doors"):
+        p.blob([(-0.1, 0), (-0.1, -0.12), (0, -0.2), (0.1, -0.12), (0.1, 0)], k.fixed((78, 54, 44)))
 
 
 def well(p: Pen, k: Look) -> None:
@@ -161,7 +182,8 @@ def well(p: Pen, k: Look) -> None:
         p.line([(s * 0.34, -0.3), (s * 0.34, -0.76)], 0.07, k.fixed(WOOD))
     p.line([(-0.34, -0.56), (0.34, -0.56)], 0.05, k.fixed(WOOD))
     p.line([(0.04, -0.56), (0.04, -0.4)], 0.03, k.fixed((190, 170, 130)))
-    p.poly([(-0.54, -0.7), (-0.2, -1), (0.2, -1), (0.54, -0.7)], roof)
+    with p.part("roof"):
+        p.poly([(-0.54, -0.7), (-0.2, -1), (0.2, -1), (0.54, -0.7)], roof)
     p.rect(-0.44, -0.4, 0.44, 0, stone, 0.05)
     p.rect(0.14, -0.4, 0.44, 0, shade(stone, 0.8), 0.05)
     for x, y in ((-0.4, -0.3), (-0.1, -0.3), (-0.26, -0.16), (0.04, -0.16)):

@@ -51,63 +51,56 @@ def _coloured(k: Look, slot: str, default: str = "") -> tuple[Colour, str]:
 
 def _head(p: Pen, k: Look, at: Point, r: float, view: str, skin: Colour, hair: Colour, long_hair: bool, detail: bool = False) -> None:
     x, y = at
-    side, back = view == "side view", view == "back view"
-    dark = shade(hair, 0.8)
+    side = view == "side view"
     if long_hair:
-        p.blob(
-            [
-                (x - r * 1.1, y - r * 0.3),
-                (x, y - r * 1.2),
-                (x + r * (0.7 if side else 1.1), y - r * 0.3),
-                (x + r * (0.1 if side else 1.15), y + r * 1.4),
-                (x - r * 1.2, y + r * 1.45),
-            ],
-            dark,
-        )
+        with p.part("hair"):
+            p.blob(
+                [
+                    (x - r * 1.1, y - r * 0.3),
+                    (x, y - r * 1.2),
+                    (x + r * (0.7 if side else 1.1), y - r * 0.3),
+                    (x + r * (0.1 if side else 1.15), y + r * 1.4),
+                    (x - r * 1.2, y + r * 1.45),
+                ],
+                shade(hair, 0.8),
+            )
     p.limb([(x, y + r * 0.6), (x, y + r * 1.35)], [r * 0.8, r * 0.8], shade(skin, 0.86))
-    p.oval(x, y, r * 0.92, r * 1.06, skin)
-    if back:
-        p.oval(x, y - r * 0.06, r * 1.04, r * 1.1, hair)
+    if view == "back view":
+        p.oval(x, y, r * 0.92, r * 1.06, skin)
+        with p.part("hair"):
+            p.oval(x, y - r * 0.06, r * 1.04, r * 1.1, hair)
         return
+    with p.part("face"):
+        p.oval(x, y, r * 0.92, r * 1.06, skin)
+        if side:
+            p.poly([(x + r * 0.82, y - r * 0.1), (x + r * 1.14, y + r * 0.24), (x + r * 0.8, y + r * 0.32)], skin)
+    with p.part("hair"):
+        p.blob([(x + r * dx, y + r * dy) for dx, dy in (FRINGE_SIDE if side else FRINGE)], hair)
+    with p.part("face"):
+        _features(p, k, at, r, side, skin, shade(hair, 0.8), detail)
+
+
+#: The hair over a forehead, seen from the side and from the front, in radii of the head.
+FRINGE_SIDE = ((-1.04, 0.5), (-1.06, -0.5), (-0.2, -1.2), (0.66, -0.86), (0.5, -0.44), (-0.1, -0.3), (-0.3, 0.5))
+FRINGE = ((-1.02, 0.1), (-1.0, -0.6), (0.0, -1.24), (1.0, -0.6), (1.02, 0.1), (0.66, -0.42), (-0.5, -0.52))
+
+
+def _features(p: Pen, k: Look, at: Point, r: float, side: bool, skin: Colour, dark: Colour, detail: bool) -> None:
+    """Eyes, nose, cheeks and mouth."""
+    x, y = at
+    eyes, mouth = ((0.5,), 0.56) if side else ((-0.36, 0.36), 0.0)
     if side:
-        p.poly([(x + r * 0.82, y - r * 0.1), (x + r * 1.14, y + r * 0.24), (x + r * 0.8, y + r * 0.32)], skin)
-        p.blob(
-            [
-                (x - r * 1.04, y + r * 0.5),
-                (x - r * 1.06, y - r * 0.5),
-                (x - r * 0.2, y - r * 1.2),
-                (x + r * 0.66, y - r * 0.86),
-                (x + r * 0.5, y - r * 0.44),
-                (x - r * 0.1, y - r * 0.3),
-                (x - r * 0.3, y + r * 0.5),
-            ],
-            hair,
-        )
-        eyes: tuple[float, ...] = (0.5,)
-        mouth = 0.56
         p.oval(x - r * 0.14, y + r * 0.16, r * 0.16, r * 0.22, shade(skin, 0.86))
-    else:
-        p.blob(
-            [
-                (x - r * 1.02, y + r * 0.1),
-                (x - r * 1.0, y - r * 0.6),
-                (x, y - r * 1.24),
-                (x + r * 1.0, y - r * 0.6),
-                (x + r * 1.02, y + r * 0.1),
-                (x + r * 0.66, y - r * 0.42),
-                (x - r * 0.5, y - r * 0.52),
-            ],
-            hair,
-        )
-        eyes, mouth = (-0.36, 0.36), 0.0
-    for e in eyes:
-        if detail:
-            p.oval(x + r * e, y + r * 0.04, r * 0.2, r * 0.15, (250, 250, 246))
-            p.dot(x + r * (e + 0.02), y + r * 0.04, r * 0.115, k.fixed(((70, 110, 150), (90, 66, 44), (70, 120, 80))[int(k.r[4] * 2.99)]))
-            p.dot(x + r * (e + 0.02), y + r * 0.04, r * 0.06, INK)
-            p.limb([(x + r * (e - 0.2), y - r * 0.22), (x + r * (e + 0.2), y - r * 0.24)], [r * 0.07, r * 0.06], dark)
-        else:
-            p.dot(x + r * e, y + r * 0.06, r * 0.13, INK)
+    with p.part("eyes"):
+        for e in eyes:
+            if detail:
+                iris = ((70, 110, 150), (90, 66, 44), (70, 120, 80))[int(k.r[4] * 2.99)]
+                p.oval(x + r * e, y + r * 0.04, r * 0.2, r * 0.15, (250, 250, 246))
+                p.dot(x + r * (e + 0.02), y + r * 0.04, r * 0.115, k.fixed(iris))
+                p.dot(x + r * (e + 0.02), y + r * 0.04, r * 0.06, INK)
+                p.limb([(x + r * (e - 0.2), y - r * 0.22), (x + r * (e + 0.2), y - r * 0.24)], [r * 0.07, r * 0.06], dark)
+            else:
+                p.dot(x + r * e, y + r * 0.06, r * 0.13, INK)
     if not side:
         p.limb([(x + r * 0.02, y + r * 0.12), (x + r * 0.07, y + r * 0.34)], [r * 0.06, r * 0.12], shade(skin, 0.88))
     for e in eyes:
@@ -121,11 +114,12 @@ def _head(p: Pen, k: Look, at: Point, r: float, view: str, skin: Colour, hair: C
 
 
 def _hat(p: Pen, k: Look, at: Point, r: float) -> None:
-    if "hat" in k.traits:
-        c, _ = _coloured(k, "hat")
-        x, y = at
-        p.blob([(x - r * 0.8, y - r * 0.6), (x - r * 0.66, y - r * 1.4), (x + r * 0.66, y - r * 1.4), (x + r * 0.8, y - r * 0.6)], c)
-        p.oval(x, y - r * 0.62, r * 1.4, r * 0.24, shade(c, 0.84))
+    with p.part("hat"):
+        if "hat" in k.traits:
+            c, _ = _coloured(k, "hat")
+            x, y = at
+            p.blob([(x - r * 0.8, y - r * 0.6), (x - r * 0.66, y - r * 1.4), (x + r * 0.66, y - r * 1.4), (x + r * 0.8, y - r * 0.6)], c)
+            p.oval(x, y - r * 0.62, r * 1.4, r * 0.24, shade(c, 0.84))
 
 
 def _figure(p: Pen, k: Look, head: float, wide: float, long_hair: bool) -> None:
@@ -172,7 +166,8 @@ def _figure(p: Pen, k: Look, head: float, wide: float, long_hair: bool) -> None:
         hx = (x + s * swing) if side else x + s * 0.05
         hand = (hx + (0.12 if sitting and side else 0), hip + 0.02 - (0.05 if swing else 0))
         p.limb([(x, shoulder + 0.05), ((x + hand[0]) / 2 + s * 0.01, (shoulder + hand[1]) / 2), hand], [0.1, 0.085, 0.07], shade(wear, f))
-        p.dot(hand[0], hand[1] + 0.025, 0.042, skin)
+        with p.part("hands"):
+            p.dot(hand[0], hand[1] + 0.025, 0.042, skin)
 
     if side:
         arm(-1, 0.7)

@@ -11,9 +11,11 @@ from .kit import GLOW, INK, Look, Thing
 
 def sailing_boat(p: Pen, k: Look) -> None:
     sail = k.dye((242, 238, 226))
-    p.rect(-0.025, -1.0, 0.025, -0.15, k.fixed((88, 64, 46)))
-    p.curve([(0.05, -0.96), (0.34, -0.6, 0.48, -0.26), (0.05, -0.24)], sail)
-    p.curve([(-0.05, -0.9), (-0.3, -0.5, -0.38, -0.26), (-0.05, -0.24)], shade(sail, 0.82))
+    with p.part("mast"):
+        p.rect(-0.025, -1.0, 0.025, -0.15, k.fixed((88, 64, 46)))
+    with p.part("sail"):
+        p.curve([(0.05, -0.96), (0.34, -0.6, 0.48, -0.26), (0.05, -0.24)], sail)
+        p.curve([(-0.05, -0.9), (-0.3, -0.5, -0.38, -0.26), (-0.05, -0.24)], shade(sail, 0.82))
     p.curve([(-0.5, -0.2), (0.56, -0.2), (0.46, 0, 0.3, 0), (-0.34, 0), (-0.46, -0.04, -0.5, -0.2)], k.fixed((122, 76, 48)))
 
 
@@ -34,23 +36,26 @@ def steamship(p: Pen, k: Look) -> None:
     p.rect(0.0, -0.92, 0.2, -0.82, k.fixed((50, 48, 52)))
     p.rect(-0.56, -0.58, 0.5, -0.32, k.fixed((246, 240, 228)))
     p.rect(-0.4, -0.72, 0.0, -0.56, k.fixed((240, 232, 216)))
-    for i in range(5):
-        p.dot(-0.44 + 0.2 * i, -0.45, 0.055, GLOW if k.lit else k.fixed((84, 110, 140)))
+    with p.part("windows"):
+        for i in range(5):
+            p.dot(-0.44 + 0.2 * i, -0.45, 0.055, GLOW if k.lit else k.fixed((84, 110, 140)))
     p.poly([(-1.0, -0.36), (1.1, -0.4), (0.9, 0), (-0.82, 0)], hull)
     p.poly([(-0.9, -0.14), (0.97, -0.14), (0.9, 0), (-0.82, 0)], shade(k.fixed((166, 62, 54)), 0.9))
 
 
 def _wheel(p: Pen, k: Look, x: float, y: float, r: float) -> None:
-    p.dot(x, y, r, k.fixed((46, 44, 48)))
-    p.dot(x, y, r * 0.5, k.fixed((196, 196, 192)))
+    with p.part("wheels"):
+        p.dot(x, y, r, k.fixed((46, 44, 48)))
+        p.dot(x, y, r * 0.5, k.fixed((196, 196, 192)))
 
 
 def car(p: Pen, k: Look) -> None:
     body = k.dye((200, 60, 52))
     p.blob([(-0.62, -0.5), (-0.42, -0.94), (-0.1, -1.0), (0.3, -0.96), (0.62, -0.52)], shade(body, 0.94))
     glass = k.fixed((176, 208, 222))
-    p.poly([(-0.44, -0.56), (-0.32, -0.86), (-0.04, -0.88), (-0.04, -0.56)], glass)
-    p.poly([(0.04, -0.56), (0.04, -0.88), (0.26, -0.86), (0.46, -0.56)], glass)
+    with p.part("windows"):
+        p.poly([(-0.44, -0.56), (-0.32, -0.86), (-0.04, -0.88), (-0.04, -0.56)], glass)
+        p.poly([(0.04, -0.56), (0.04, -0.88), (0.26, -0.86), (0.46, -0.56)], glass)
     p.blob([(-1.05, -0.2), (-1.02, -0.5), (-0.6, -0.58), (0.6, -0.58), (1.0, -0.46), (1.08, -0.2), (0.9, -0.12), (-0.9, -0.12)], body)
     p.rect(-1.02, -0.24, 1.06, -0.13, shade(body, 0.72), 0.04)
     for x in (-0.6, 0.62):
@@ -62,9 +67,10 @@ def bus(p: Pen, k: Look) -> None:
     body = k.dye((222, 168, 52))
     p.rect(-1.1, -1.0, 1.1, -0.14, body, 0.1)
     p.rect(-1.1, -0.46, 1.1, -0.36, k.contrast((246, 238, 224), (190, 70, 60)))
-    for i in range(4):
-        x = -1.0 + 0.5 * i
-        p.rect(x, -0.9, x + 0.4, -0.54, GLOW if k.lit else k.fixed((170, 204, 220)), 0.05)
+    with p.part("windows"):
+        for i in range(4):
+            x = -1.0 + 0.5 * i
+            p.rect(x, -0.9, x + 0.4, -0.54, GLOW if k.lit else k.fixed((170, 204, 220)), 0.05)
     p.rect(-1.08, -0.24, 1.08, -0.12, shade(body, 0.7), 0.05)
     for x in (-0.64, 0.64):
         _wheel(p, k, x, -0.18, 0.19)
@@ -72,13 +78,14 @@ def bus(p: Pen, k: Look) -> None:
 
 def bicycle(p: Pen, k: Look) -> None:
     frame = k.dye((62, 108, 196))
-    for x in (-0.52, 0.52):
-        p.curve(
-            [(x - 0.36, -0.38), (x - 0.36, -0.86, x + 0.36, -0.86, x + 0.36, -0.38), (x + 0.36, 0.08, x - 0.36, 0.08, x - 0.36, -0.38)],
-            k.fixed((52, 48, 50)),
-            width=0.085,
-        )
-        p.dot(x, -0.38, 0.06, k.fixed((150, 150, 150)))
+    with p.part("wheels"):
+        for x in (-0.52, 0.52):
+            p.curve(
+                [(x - 0.36, -0.38), (x - 0.36, -0.86, x + 0.36, -0.86, x + 0.36, -0.38), (x + 0.36, 0.08, x - 0.36, 0.08, x - 0.36, -0.38)],
+                k.fixed((52, 48, 50)),
+                width=0.085,
+            )
+            p.dot(x, -0.38, 0.06, k.fixed((150, 150, 150)))
     p.line([(-0.52, -0.38), (-0.2, -0.8), (0.36, -0.82), (-0.02, -0.36), (-0.52, -0.38)], 0.085, frame)
     p.line([(-0.02, -0.36), (-0.24, -0.9)], 0.08, frame)
     p.line([(0.52, -0.38), (0.34, -0.98)], 0.08, frame)
@@ -90,7 +97,8 @@ def tractor(p: Pen, k: Look) -> None:
     body = k.dye((190, 56, 46))
     p.rect(0.26, -0.98, 0.34, -0.6, k.fixed((60, 58, 60)))
     p.rect(-0.46, -1.0, 0.06, -0.4, shade(body, 0.9), 0.04)
-    p.rect(-0.38, -0.92, -0.02, -0.62, k.fixed((180, 210, 222)))
+    with p.part("windows"):
+        p.rect(-0.38, -0.92, -0.02, -0.62, k.fixed((180, 210, 222)))
     p.rect(-0.5, -0.62, 0.72, -0.24, body, 0.06)
     for x, r in ((-0.36, 0.4), (0.56, 0.24)):
         _wheel(p, k, x, -r, r)
@@ -102,11 +110,12 @@ def cart(p: Pen, k: Look) -> None:
     p.poly([(-0.8, -0.72), (0.8, -0.72), (0.66, -0.34), (-0.66, -0.34)], wood)
     p.line([(-0.74, -0.54), (0.74, -0.54)], 0.035, shade(wood, 0.7))
     p.limb([(0.66, -0.44), (1.1, -0.3)], [0.07, 0.06], shade(wood, 0.8))
-    p.dot(-0.1, -0.3, 0.3, k.fixed((96, 66, 44)))
-    p.dot(-0.1, -0.3, 0.22, shade(wood, 1.1))
-    for a in range(4):
-        dx, dy = 0.25 * math.cos(a * math.pi / 4), 0.25 * math.sin(a * math.pi / 4)
-        p.line([(-0.1 - dx, -0.3 - dy), (-0.1 + dx, -0.3 + dy)], 0.04, k.fixed((96, 66, 44)))
+    with p.part("wheels"):
+        p.dot(-0.1, -0.3, 0.3, k.fixed((96, 66, 44)))
+        p.dot(-0.1, -0.3, 0.22, shade(wood, 1.1))
+        for a in range(4):
+            dx, dy = 0.25 * math.cos(a * math.pi / 4), 0.25 * math.sin(a * math.pi / 4)
+            p.line([(-0.1 - dx, -0.3 - dy), (-0.1 + dx, -0.3 + dy)], 0.04, k.fixed((96, 66, 44)))
 
 
 def train(p: Pen, k: Look) -> None:
@@ -115,14 +124,17 @@ def train(p: Pen, k: Look) -> None:
         p.dot(x, y, r, k.fixed((214, 214, 214)), 0.7)
     p.rect(0.7, -0.94, 0.86, -0.5, k.fixed((52, 50, 54)))
     p.rect(-0.9, -0.98, -0.2, -0.2, body, 0.03)
-    p.rect(-0.98, -1.04, -0.12, -0.94, shade(body, 0.7))
-    p.rect(-0.74, -0.84, -0.38, -0.56, GLOW if k.lit else k.fixed((176, 206, 220)))
+    with p.part("roof"):
+        p.rect(-0.98, -1.04, -0.12, -0.94, shade(body, 0.7))
+    with p.part("windows"):
+        p.rect(-0.74, -0.84, -0.38, -0.56, GLOW if k.lit else k.fixed((176, 206, 220)))
     p.rect(-0.26, -0.66, 0.98, -0.24, shade(body, 1.06), 0.14)
     p.rect(0.2, -0.68, 0.28, -0.24, k.fixed((214, 176, 84)))
     p.poly([(0.9, -0.22), (1.24, -0.02), (0.9, -0.02)], k.fixed((150, 60, 50)))
-    for x, r in ((-0.62, 0.2), (-0.14, 0.2), (0.34, 0.2), (0.76, 0.16)):
-        p.dot(x, -r, r, k.fixed((150, 52, 46)))
-        p.dot(x, -r, r * 0.4, INK)
+    with p.part("wheels"):
+        for x, r in ((-0.62, 0.2), (-0.14, 0.2), (0.34, 0.2), (0.76, 0.16)):
+            p.dot(x, -r, r, k.fixed((150, 52, 46)))
+            p.dot(x, -r, r * 0.4, INK)
 
 
 VEHICLES = (

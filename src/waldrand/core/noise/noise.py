@@ -14,6 +14,8 @@ START, ELEMENT = 0, 1
 ANCESTRAL = 1000
 #: Which figure the element with the key k gets is drawn by FIGURE + k.
 FIGURE = 1_000_000
+#: How it is bent is drawn by BEND + k.
+BEND = 2_000_000_000
 #: Where things that are only named get their places.
 PLACE = 900_000
 LARGEST_SEED = 2**31 - 1

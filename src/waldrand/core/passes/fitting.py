@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 import numpy as np
 
 from ..packs import Figures, Pack
-from ..told.figures import chosen, fitted
+from ..picture.ink import DRAWN_ON, INKED
+from ..told.figures import bent, chosen, fitted
+from ..told.guides import Sketch, drawing_in
 from ..values.element import Element, phrases
 from ..values.frame import Rect, WorkFrame
+from ..values.layers import LINES
 from ..values.outline import Box, Outline, area, rasterise
+from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from .settings import PassSettings
 
@@ -55,7 +59,9 @@ def _fitted(words: str, sheet: Sheet, figures: Figures, room: Box, seed: int, ke
     if not found:
         return None
     x0, y0, x1, y1 = room
-    return fitted(chosen(found, (x1 - x0) / (y1 - y0), seed, key), room)
+    figure = chosen(found, (x1 - x0) / (y1 - y0), seed, key)
+    # With a drawing it would be the same thing, line for line, each time.
+    return fitted(figure if figure.lines is None else bent(figure, seed, key), room)
 
 
 def fitted_figures(sheet: Sheet, settings: PassSettings, pack: Pack, seed: int) -> dict[int, Outline]:
@@ -67,6 +73,38 @@ def fitted_figures(sheet: Sheet, settings: PassSettings, pack: Pack, seed: int) 
         if shape is not None:
             out[e.key] = shape
     return out
+
+
+def sketches_of(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline]) -> tuple[Sketch, ...]:
+    """The drawings of the figures that a pass fits in, far to near: of those elements that want one, and that nobody drew by hand."""
+    if not settings.sketches:
+        return ()
+    out = []
+    for e in sheet.elements:
+        if e.key in shapes and e.sketch and not is_drawn(sheet, e):
+            out += [replace(sketch, weight=e.sketch) for sketch in sketches_in([shapes[e.key]])]
+    return tuple(out)
+
+
+def sketches_in(shapes: Iterable[Outline]) -> tuple[Sketch, ...]:
+    """The drawings of figures on the sheet, of those that have one."""
+    return tuple(Sketch(o.box, o.lines, o.mask) for o in shapes if o.lines is not None and o.mask is not None)
+
+
+def is_drawn(sheet: Sheet, e: Element) -> bool:
+    """Whether somebody drew an element by hand: a drawing is its own, or one of the whole fills its place."""
+    drawings = sheet.guides(LINES)
+    if any(layer.of == e.key for layer in drawings):
+        return True
+    at = rounded(e.outline.box).intersect(sheet.rect)
+    if not at.area:
+        return False
+    return any(_fills(drawing_in(layer, at) > INKED) for layer in drawings if layer.of is None)
+
+
+def _fills(drawn: np.ndarray) -> bool:
+    """Whether what is drawn (h, w) reaches over most of its place both ways, as a thing does and a horizon does not."""
+    return bool(drawn.any(0).mean() > DRAWN_ON and drawn.any(1).mean() > DRAWN_ON)
 
 
 def with_figures(sheet: Sheet, shapes: Mapping[int, Outline]) -> Sheet:

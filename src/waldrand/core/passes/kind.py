@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from ..fields import Field
 from ..packs import Pack
@@ -16,7 +16,7 @@ from .settings import SETTINGS
 from .stage import Stage
 
 #: What has a meaning for every kind that lets the model paint: how it is computed.
-COMPUTED = ("figures", "seed", "steps", "guidance", "method", "sampler", "spacing", "detail", "carry_detail")
+COMPUTED = ("figures", "sketches", "seed", "quick", "steps", "guidance", "method", "sampler", "spacing", "detail", "carry_detail")
 
 
 class Kind(ABC):
@@ -35,6 +35,8 @@ class Kind(ABC):
     #: Whether elements take part, so that takes are judged by them; whether it changes only what the mask covers.
     hears_elements: ClassVar[bool] = False
     masked: ClassVar[bool] = False
+    #: Whether, without a mask, it finds by itself what it paints.
+    finds: ClassVar[bool] = False
     #: Whether it paints what is empty, so that it is what comes after a sheet got more room.
     fills_empty: ClassVar[bool] = False
 
@@ -46,6 +48,10 @@ class Kind(ABC):
             out["strength"] = replace(out["strength"], default=self.begins)
         return out
 
+    def begun(self) -> Mapping[str, Any]:
+        """What of its own is set where a window turns to it by itself, because the sheet got something that it is for."""
+        return {}
+
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
         """What is really asked for where the request leaves something open.
 
@@ -53,6 +59,27 @@ class Kind(ABC):
             Refused: the pass cannot run at all, in a sentence that says what to do.
         """
         return request
+
+    def looks(self, sheet: Sheet, request: Request, pack: Pack) -> Callable[[], object] | None:
+        """What has to be looked for in the picture before the pass can be planned, where that takes long and was not done yet.
+
+        Raises:
+            Refused: the pass cannot run at all.
+        """
+        return None
+
+    def apart(self, sheet: Sheet, request: Request, pack: Pack) -> tuple[tuple[Sheet, Request], ...]:
+        """The passes that it is made of, where each leaves a patch of its own on what those before it left; none where it is one.
+        request: a settled one.
+
+        Raises:
+            Refused: the pass cannot run at all.
+        """
+        return ()
+
+    def changes(self, sheet: Sheet, stages: Sequence[Stage]) -> float | None:
+        """The share of the sheet that it may change, 0..1, where it knows better than the frame and the mask tell."""
+        return None
 
     @abstractmethod
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:

@@ -18,7 +18,7 @@ from ..values.masks import Mask
 from ..values.outline import Outline
 from ..values.sheet import Sheet
 from ..worded import worded
-from .fitting import figure_in_mask, mask_figure, on_sheet
+from .fitting import figure_in_mask, mask_figure, on_sheet, sketches_in
 from .settings import PassSettings
 from .stage import Stage, Strength, seen
 from .strength import masked_strength
@@ -66,11 +66,10 @@ def masked_stage(
     """
     info = pack.info
     frame = masked_frame(sheet, mask, settings, info, given)
-    rect = frame.rect
     cells: Cells = (frame.height // info.cell, frame.width // info.cell)
 
     def strength(height: int, width: int) -> np.ndarray:
-        return masked_strength(settings.strength, mask, sheet.elements, rect, height, width)
+        return masked_strength(settings.strength, mask, sheet.elements, frame.rect, height, width)
 
     @cache
     def place() -> np.ndarray:
@@ -83,7 +82,7 @@ def masked_stage(
         return {EVERYWHERE: Area(None, sheet.scene.weight), IN_MASK: Area(there)}
 
     def bare(height: int, width: int) -> np.ndarray:
-        return masked_strength(1.0, mask, sheet.elements, rect, height, width)
+        return masked_strength(1.0, mask, sheet.elements, frame.rect, height, width)
 
     told, away = said_of_scene(sheet.scene)
     # Guidance would else lead away from the surroundings too, and tint the whole hole.
@@ -95,7 +94,7 @@ def masked_stage(
         seed,
         settings,
         usable_method(settings, info),
-        settings.strength * int(mask.read(rect).max()) / 255,
+        settings.strength * int(mask.read(frame.rect).max()) / 255,
         strength,
         tuple(told),
         tuple(away),
@@ -106,6 +105,7 @@ def masked_stage(
         shapes=shapes,
         # At strength 0 too: what fills the hole is an end in itself.
         shows=None if fill == PICTURE else bare,
+        sketches=sketches_in(shapes.values()) if settings.sketches else (),
     )
 
 

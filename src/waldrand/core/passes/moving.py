@@ -19,7 +19,7 @@ from ..values.masks import Mask
 from ..values.sheet import Sheet
 from ..worded import worded
 from .kinds import mask_kind
-from .plan import plan
+from .plan import Plan, plan
 from .request import Request
 from .run import Watch, run_take
 
@@ -78,25 +78,22 @@ def laid_down(sheet: Sheet, thing: PictureLayer, move: Move) -> Sheet:
     return belonging(sheet.with_layer(replace(thing, key=key)), key, move.match, 0.0)
 
 
-def filled_behind(sheet: Sheet, move: Move, request: Request, pack: Pack, watch: Watch | None = None) -> Sheet:
-    """The old place of what is moved, painted as a pass asks (of the kind that paints what a mask covers).
+def place_behind(sheet: Sheet, move: Move, request: Request, pack: Pack) -> Plan:
+    """The pass that paints the old place of what is moved, as a pass is asked for (of the kind that paints what a mask covers).
 
     Raises:
-        Stopped: no more was wanted.
+        Refused: it cannot run.
     """
     hole = ndimage.binary_dilation(move.mask > 255 * ANY, iterations=ROUND)
     bare = replace(sheet, mask=Mask.from_array(np.where(hole, 255, 0).astype(np.uint8)))
-    asked = replace(request, kind=mask_kind().name)
-    take = run_take(plan(bare, asked, pack), pack, asked.settings.seed, watch)
-    return sheet.with_made(take.to_patch(sheet.next_key(), worded("behind")))
+    return plan(bare, replace(request, kind=mask_kind().name), pack)
 
 
-def moved_thing(sheet: Sheet, move: Move, request: Request, pack: Pack, watch: Watch | None = None) -> Sheet:
-    """A sheet with what a mask covers moved: its old place painted as a pass asks, and the thing over it as a layer of its own.
+def filled_behind(sheet: Sheet, move: Move, request: Request, pack: Pack, watch: Watch | None = None) -> Sheet:
+    """The old place of what is moved, painted.
 
     Raises:
-        Refused: the mask is empty or covers everything, or the thing would lie wholly outside.
         Stopped: no more was wanted.
     """
-    thing = lifted(sheet, move)
-    return laid_down(filled_behind(sheet, move, request, pack, watch), thing, move)
+    take = run_take(place_behind(sheet, move, request, pack), pack, request.settings.seed, watch)
+    return sheet.with_made(take.to_patch(sheet.next_key(), worded("behind")))

@@ -16,6 +16,7 @@ from ..values.outline import Outline, sketched
 from ..values.sheet import Sheet
 from ..worded import worded
 from .cautions import Caution, of_shape, of_strength, of_words
+from .guided import guides_told, of_guides, settled_guides
 from .held_cautions import of_held
 from .kind import Kind
 from .kinds import kind_of
@@ -101,16 +102,29 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
     """
     kind, info = kind_of(request.kind), pack.info
     check(request.settings)
-    sheet = sheet.as_passes_see_it()
+    sheet = settled_guides(sheet.as_passes_see_it())
     sheet = replace(sheet, elements=tuple(e for e in sheet.elements if e.visible or e.hold))
-    request = kind.settled(sheet, replace(request, more=with_own(request.more, kind.own)), pack)
+    request = kind.settled(sheet, replace(_quick(request, info), more=with_own(request.more, kind.own)), pack)
     stages = kind.stages(sheet, request, pack, request.settings.seed)
     first = stages[0]
-    steps, changed = executed_steps(request.settings.steps, first.strongest), _changed(sheet, kind, stages[0].frame.rect)
-    said = (*kind.describe(sheet, request, stages, changed), _steps_told(request, steps), *kind.notes(sheet, request, stages))
+    steps, known = executed_steps(request.settings.steps, first.strongest), kind.changes(sheet, stages)
+    changed = _changed(sheet, kind, first.frame.rect) if known is None else known
+    said = (
+        *kind.describe(sheet, request, stages, changed),
+        _steps_told(request, steps),
+        *kind.notes(sheet, request, stages),
+        *_rounds_told(request),
+        *guides_told(sheet, info),
+    )
     most = max(_cells(s, info) * max(BYTES_PER_ANSWER * max(s.answers(info), default=0), BYTES_PER_PICTURE) for s in stages)
     seconds = None if speed is None else _seconds(stages, info, speed)
     return Plan(sheet, request, info, stages, steps, changed, seconds, most, said, _cautions(kind, sheet, request, stages, pack))
+
+
+def _quick(request: Request, info: PackInfo) -> Request:
+    """A quick pass with the steps that it takes."""
+    settings = request.settings
+    return replace(request, settings=replace(settings, steps=info.quick_steps, guidance=1.0)) if settings.quick else request
 
 
 def _changed(sheet: Sheet, kind: Kind, rect: Rect) -> float:
@@ -125,6 +139,12 @@ def _changed(sheet: Sheet, kind: Kind, rect: Rect) -> float:
     return share * float(1 - np.maximum.reduce(held).mean()) if held else share
 
 
+def _rounds_told(request: Request) -> list[str]:
+    """What every take goes through afterwards."""
+    parts = [str(one.value("parts")) for one in request.rounds if "parts" in dict(with_own(one.more, kind_of(one.kind).own))]
+    return [worded("Then touches up by itself: {0}.", "; ".join(parts))] if parts else []
+
+
 def _steps_told(request: Request, steps: int) -> str:
     asked = request.settings.steps
     if steps == 0:
@@ -137,6 +157,7 @@ def _cautions(kind: Kind, sheet: Sheet, request: Request, stages: tuple[Stage, .
     first = stages[0]
     out = of_words(first, pack, contradictions=not kind.masked)
     out += of_held(sheet, first, pack, kind.masked, kind.hears_elements)
+    out += of_guides(sheet, first.frame, pack)
     out += kind.cautions(sheet, request, stages, pack)
     if "words" in kind.fields():
         out += of_strength(first.strongest)

@@ -15,10 +15,11 @@ from ..picture.composite import NORMAL
 from ..refused import Refused
 from ..values.as_json import element_from_json, element_to_json, grey_from_json, grey_to_json, scene_from_json, scene_to_json
 from ..values.frame import Rect
-from ..values.layers import BOTH, FARTHEST, Layer, rect_from_json
+from ..values.layers import BOTH, FARTHEST, GUIDES, Layer, rect_from_json
 from ..values.masks import Mask
 from ..values.sheet import Sheet, check_size
 from ..worded import worded
+from .guided import guide_from_json, guide_to_json
 from .kinds import kind_of
 from .plan import Plan
 from .request import Request, with_own
@@ -38,8 +39,20 @@ def pixels_hash(rgba: np.ndarray) -> str:
 
 def settings_from_json(d: Any) -> PassSettings:
     """Raises Refused when the values are no pass's settings."""
-    # Older recipes had no figures.
-    return from_values(PassSettings, {"figures": False} | taken_table(d, "The settings of the recipe"), "the settings of the recipe")
+    # Older recipes had no figures, or figures without drawings.
+    return from_values(
+        PassSettings, {"figures": False, "sketches": False} | taken_table(d, "The settings of the recipe"), "the settings of the recipe"
+    )
+
+
+def request_to_json(request: Request) -> dict[str, Any]:
+    """What a pass asked for, but for the elements that it painted from nearer."""
+    out = {"kind": request.kind, "settings": to_values(request.settings), **to_values(request, "small_nearer", "nearer")}
+    if request.more:
+        out["more"] = {name: list(v) if isinstance(v, tuple) else v for name, v in request.more}
+    if request.rounds:
+        out["rounds"] = [request_to_json(one) for one in request.rounds]
+    return out
 
 
 def request_from_json(d: Any) -> Request:
@@ -56,7 +69,11 @@ def request_from_json(d: Any) -> Request:
     )
     # Older ones cleared nothing away.
     values = {"clears": False} | taken_values(Request, d, "the recipe")
-    return Request(kind.name, settings_from_json(needed(d, "settings", THIS)), **values, more=with_own(more, kind.own))
+    listed = taken_list(d.get("rounds", []), THIS)
+    if any("rounds" in taken_table(one, THIS) for one in listed):
+        raise Refused(worded("{0} has rounds within rounds.", THIS))
+    rounds = tuple(map(request_from_json, listed))
+    return Request(kind.name, settings_from_json(needed(d, "settings", THIS)), **values, more=with_own(more, kind.own), rounds=rounds)
 
 
 def nearer_of(recipe: dict[str, Any]) -> list[Any]:
@@ -68,11 +85,7 @@ def recipe_of(plan: Plan, seed: int) -> dict[str, Any]:
     """The recipe of one take."""
     sheet, request, info = plan.sheet, plan.request, plan.info
     r = plan.frame.rect
-    said = to_values(request, "small_nearer", "nearer")
-    recipe = {
-        "kind": request.kind,
-        "settings": to_values(replace(request.settings, seed=seed)),
-        **said,
+    recipe = request_to_json(replace(request, settings=replace(request.settings, seed=seed))) | {
         "nearer": [list(one) for one in request.nearer_by(seed)],
         "scene": scene_to_json(sheet.scene),
         "elements": [element_to_json(e) for e in sheet.elements],
@@ -83,8 +96,8 @@ def recipe_of(plan: Plan, seed: int) -> dict[str, Any]:
         "pack": {"name": info.name, "version": info.version, "digest": info.digest, "threads": info.threads},
         "waldrand": __version__,
     }
-    if request.more:
-        recipe["more"] = dict(request.more)
+    if guides := sheet.guides():
+        recipe["guides"] = [guide_to_json(layer, sheet.rect) for layer in guides]
     if plan.kind.masked and sheet.mask is not None:
         box = sheet.mask.box()
         recipe["mask"] = {"x": box.x0, "y": box.y0} | grey_to_json(sheet.mask.read(box))
@@ -123,6 +136,8 @@ def picture_recipe(sheet: Sheet) -> dict[str, Any]:
     On a sheet that was scaled or cropped afterwards patches are no longer what was made, and what was adjusted or laid over them by hand
     cannot be made again by a pass; then the picture as it is counts as the start, and how it was made is only told (`history`).
     """
+    # What was told to passes is no part of the picture; each pass's recipe holds what it was told.
+    sheet = replace(sheet, layers=tuple(x for x in sheet.layers if x.role not in GUIDES))
     base = replace(sheet, layers=tuple(x for x in sheet.layers if x.recipe is None))
     seen = [x for x in sheet.layers if x.visible]
     made = [(x, x.recipe) for x in seen if x.recipe is not None]
@@ -171,7 +186,10 @@ def sheet_before(recipe: Any, width: int, height: int, layers: tuple[Layer, ...]
             raise Refused(worded("The recipe's mask does not lie on its sheet."))
         mask = Mask(width, height).with_part(grey, Rect(x, y, x + grey.shape[1], y + grey.shape[0]))
     elements = tuple(map(element_from_json, taken_list(needed(recipe, "elements", THIS), "The recipe's elements")))
-    return Sheet(width, height, layers, elements, scene_from_json(needed(recipe, "scene", THIS)), mask)
+    sheet = Sheet(width, height, layers, elements, scene_from_json(needed(recipe, "scene", THIS)), mask)
+    for told in taken_list(recipe.get("guides", []), "The recipe's guides"):
+        sheet = sheet.with_layer(guide_from_json(told, sheet.next_key()))
+    return sheet
 
 
 def recipe_frame(recipe: Any) -> Rect:

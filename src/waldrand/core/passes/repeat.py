@@ -94,7 +94,7 @@ def _passes(recipe: dict[str, Any], inputs: Sequence[np.ndarray]) -> Generator[M
                 )
             )
         if start is None:
-            before = replace(before, layers=())
+            before = replace(before, layers=before.guides())
         # A key that nothing has, also when the pass began on a bare sheet.
         patch = yield Made(before, request_from_json(entry.recipe), entry)
         key = sheet.next_key()

@@ -18,7 +18,7 @@ class Request:
     painted once more from nearer when the whole is done, one after another, each with its seed (None: the take's); small_nearer: all
     small ones first of all; own_frame: the part of the sheet that is computed, None: it fits itself; clears: whether an inpaint without
     any words of its own leads away from what its mask covers; cleared: whether the words to avoid are what was found there, and
-    nobody's own; more: what only its kind knows, by name.
+    nobody's own; more: what only its kind knows, by name; rounds: passes that every take goes through afterwards, by itself.
 
     Raises:
         Refused: a value outside its range.
@@ -45,6 +45,7 @@ class Request:
     clears: bool = flag(True)
     cleared: bool = flag(False)
     more: tuple[tuple[str, Any], ...] = ()
+    rounds: tuple[Request, ...] = ()
 
     def __post_init__(self) -> None:
         check(self)

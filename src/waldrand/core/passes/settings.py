@@ -27,8 +27,9 @@ class PassSettings:
     """steps at full strength; guidance (1: words as they are); method; sampler; strength 0..1; seed;
     margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of the
     start picture stays where strength is low; spacing of the noise levels (above 1: more of them at high noise), or None for
-    the pack's; figures: whether the shapes that things have are fitted into outlines that only say where (passes.fitting); detail: how
-    finely it is computed, in sides of the size that the pack does best.
+    the pack's; figures: whether the shapes that things have are fitted into outlines that only say where (passes.fitting); sketches:
+    whether the drawings of these are told; quick: the pack's fewest steps instead of `steps`, without guidance; detail: how finely it is
+    computed, in sides of the size that the pack does best.
 
     Raises:
         Refused: a value outside its range, in a sentence for the artist.
@@ -127,6 +128,20 @@ class PassSettings:
         tip="Fit the shape of what is named into rectangles, ellipses and masks that only say where, wherever the picture is painted anew. "
         "Another seed stands or looks another way.",
         option="fit the shapes of things into loose outlines",
+    )
+    sketches: bool = flag(
+        True,
+        label="sketches",
+        tip="Tell the model a drawing of each figure that is fitted in, seen on the sheet as a pencil sketch: things get their inner form, "
+        "eyes, windows and wheels, where the sketch has them. What is drawn by hand takes its place.",
+        option="tell a drawing of each figure that is fitted in",
+    )
+    quick: bool = flag(
+        False,
+        label="quick",
+        tip="As few steps as the model can do with, without guidance: many times quicker, to try things out. A drawing or sketches leave "
+        "least to chance.",
+        option="as few steps as the model can do with, without guidance: many times quicker",
     )
     detail: float = number(
         1.0,

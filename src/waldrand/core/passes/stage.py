@@ -13,6 +13,7 @@ from ..noise.samplers import evaluations
 from ..packs import Pack, PackInfo
 from ..picture.infill import push_pull
 from ..picture.patch_edge import KEPT_FEATHER
+from ..told.guides import Sketch
 from ..told.said import Said, Where
 from ..told.voices import Area, Cells, Method, Voice, asked_away, speakers, voices
 from ..values.frame import WorkFrame
@@ -28,6 +29,28 @@ Start = Callable[[Sheet, WorkFrame], np.ndarray | None]
 Strength = Callable[[int, int], np.ndarray]
 #: Whose noise is whose: seeds and purposes, each with where it reaches, (h, w) float32 0..1 in cells.
 OwnNoise = Callable[[Cells], list[tuple[int, int, np.ndarray]]]
+
+
+#: How a hold goes on over its steps: from its amount to nothing, the same throughout, or from nothing to its amount.
+COURSES = ("falling", "even", "rising")
+
+
+@dataclass(frozen=True)
+class Hold:
+    """How strongly a pass that begins from the picture's own noise is pulled back to the picture's own way down. amount: 0..1; course:
+    one of COURSES; begins, ends: the shares of the steps between which it holds."""
+
+    amount: float
+    course: str = "falling"
+    begins: float = 0.0
+    ends: float = 1.0
+
+    def at(self, share: float) -> float:
+        """How strongly at a share of the steps, 0..1; never in full, so that words count."""
+        if not self.begins <= share < self.ends:
+            return 0.0
+        along = (share - self.begins) / (self.ends - self.begins)
+        return self.amount * {"falling": 1 - along, "even": 1.0, "rising": along}[self.course]
 
 
 def unchanged(sheet: Sheet) -> Sheet:
@@ -53,7 +76,8 @@ class Stage:
     Where is, in cells; guided: the least and the greatest level at which guidance leads, None where it does not; own_noise: noise
     other than the stage's; edit: of the sheet before it; start: its picture; blend: over how many sheet pixels inside its edge it is
     blended into what earlier stages of the pass painted; feather: over how many its edge fades on the sheet; shapes: the figures that it
-    tells, on the sheet; shows: above 0 where it may show, None: where its strength is."""
+    tells, on the sheet; shows: above 0 where it may show, None: where its strength is; sketches: drawings of things, far to
+    near; hold: how the picture's own noise is begun from and held on to, None: it begins from the seed's."""
 
     frame: WorkFrame
     seed: int
@@ -72,6 +96,8 @@ class Stage:
     feather: float = KEPT_FEATHER
     shapes: Mapping[Where, Outline] = field(default_factory=dict)
     shows: Strength | None = None
+    sketches: tuple[Sketch, ...] = ()
+    hold: Hold | None = None
 
     def cells(self, info: PackInfo) -> Cells:
         """Rows and columns of latent cells that it computes."""

@@ -17,7 +17,8 @@ from ..values.sheet import Extent, Sheet
 class Take:
     """pixels: (h, w, 3) uint8, the whole frame at the sheet's own resolution; region: (h, w) uint8, painted
     where above 0; seed and recipe: how it was made; extent: of the sheet that it was made on, None where nobody knows it any more;
-    feather: sheet pixels over which its edge fades, where it has one inside the sheet."""
+    feather: sheet pixels over which its edge fades, where it has one inside the sheet; parts: the takes that it is made of, each
+    a patch of its own on what those before it left."""
 
     frame: Rect
     pixels: np.ndarray
@@ -26,6 +27,7 @@ class Take:
     recipe: dict[str, Any]
     extent: Extent | None = None
     feather: float = KEPT_FEATHER
+    parts: tuple[Take, ...] = ()
 
     def to_patch(self, key: int, name: str) -> Patch:
         """The take as a layer of the sheet that it was made on. An edge is feathered only where there is one inside the sheet."""

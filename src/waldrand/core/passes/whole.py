@@ -20,7 +20,7 @@ from ..values.outline import Outline
 from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from ..worded import worded
-from .fitting import ANEW, fitted_figures, with_figures
+from .fitting import ANEW, fitted_figures, sketches_of, with_figures
 from .masked import masked_stage, usable_method
 from .nearer import STRENGTH, nearer_mask, room_of, small_ones
 from .request import Request
@@ -124,6 +124,7 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
         info.guided if settings.guidance != 1 else None,
         own_noise,
         shapes={InElement(key): shape for key, shape in shapes.items()},
+        sketches=sketches_of(sheet, settings, shapes),
     )
 
 

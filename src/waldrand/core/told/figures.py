@@ -9,11 +9,13 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
+from scipy import ndimage
 
-from ..noise.noise import FIGURE
+from ..noise.noise import BEND, FIGURE
 from ..packs import Figure, Ids
 from ..values.outline import Box, Outline
 from .naming import named, said_of
@@ -73,6 +75,30 @@ def _repeated(figure: Figure, n: int) -> np.ndarray:
     return figure.mask if n == 1 else np.tile(figure.mask, n)
 
 
+#: Of a figure's sides: by how much a place of it is moved, in the deviation, when it is bent so that no two are the same.
+BENT, KNOTS = 0.012, 4
+
+
+@lru_cache(maxsize=256)
+def bent(figure: Figure, seed: int, key: int) -> Figure:
+    """A figure, and its drawing, gently bent by the seed, so that no two of a kind are the same; its box stays."""
+    rng = np.random.Generator(np.random.Philox(key=[seed, BEND + key]))
+    knots = rng.normal(0, BENT, (2, KNOTS, KNOTS))
+    # What touches its box goes on touching it.
+    knots[0, [0, -1]] = knots[1, :, [0, -1]] = 0
+
+    def moved(a: np.ndarray) -> np.ndarray:
+        h, w = a.shape
+        dy, dx = (ndimage.zoom(k, (h / KNOTS, w / KNOTS), order=3, grid_mode=True, mode="nearest") for k in knots)
+        yy, xx = np.mgrid[:h, :w]
+        at = [yy + dy * max(h, w), xx + dx * max(h, w)]
+        return np.asarray(ndimage.map_coordinates(a.astype(np.float32), at, order=1, mode="nearest"))
+
+    mask = np.where(moved(figure.mask) > 127, 255, 0).astype(np.uint8)
+    lines = None if figure.lines is None else np.round(moved(figure.lines)).astype(np.uint8)
+    return replace(figure, mask=mask, lines=lines) if mask.any() else figure
+
+
 def fitted(figure: Figure, box: Box) -> Outline:
     """A figure as large as a box allows, in its middle, standing on its lower edge or hanging in its middle; of what comes in rows,
     as many side by side as have room."""
@@ -84,4 +110,5 @@ def fitted(figure: Figure, box: Box) -> Outline:
     w, h = min(width, unit * ratio * STRETCH), min(height, unit * STRETCH)
     left = (x0 + x1 - w) / 2
     top = (y0 + y1 - h) / 2 if figure.hangs else y1 - h
-    return Outline("mask", (left, top, left + w, top + h), mask=mask)
+    lines = None if figure.lines is None else np.tile(figure.lines, n)
+    return Outline("mask", (left, top, left + w, top + h), mask=mask, lines=lines)

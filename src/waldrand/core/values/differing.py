@@ -14,12 +14,15 @@ def changed_rect(before: Sheet, after: Sheet) -> Rect:
     """The part of the second sheet that may look otherwise than the first one's; empty where nothing does."""
     if before.rect != after.rect:
         return after.rect
-    old, new = {x.key: x for x in before.layers}, {x.key: x for x in after.layers}
+    # What is seen in neither makes no difference.
+    unseen = {x.key for x in after.layers if not x.is_seen} - {x.key for x in before.layers if x.is_seen}
+    unseen |= {x.key for x in before.layers if not x.is_seen} - {x.key for x in after.layers if x.is_seen}
+    old, new = ({x.key: x for x in s.layers if x.key not in unseen} for s in (before, after))
     stays = [k for k in old if k in new]
-    parts = [x.bounds for x in (*before.layers, *after.layers) if x.key not in old or x.key not in new]
+    parts = [x.bounds for x in (*old.values(), *new.values()) if x.key not in old or x.key not in new]
     if stays != [k for k in new if k in old]:
         # In another order: wherever any of them lies.
-        parts += [x.bounds for x in after.layers]
+        parts += [x.bounds for x in new.values()]
     for key in stays:
         if old[key] is not new[key]:
             parts += _between(old[key], new[key])

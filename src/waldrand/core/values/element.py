@@ -45,6 +45,7 @@ class Element:
     pixels, inside the outline. seed: its own, or None for the pass's. hold: no pass may change it. emphasis: of its
     words. visible: whether passes hear of it (a hold counts all the same). locked: whether the hand may move it.
     figure: whether a figure of what the words name is fitted in, where the outline is a box or an ellipse.
+    sketch: how much its figure's drawing counts, where the pack has one.
     take_noise: its seed is that of a take, and it begins from the noise which that take had there.
 
     Raises:
@@ -105,6 +106,17 @@ class Element:
         label="figure",
         tip="Figure: fits the shape of what the words name into this rectangle or ellipse, as hatched on the sheet. "
         "Without, the outline says only where it shall be.",
+    )
+    sketch: float = number(
+        1.0,
+        0,
+        1,
+        "The sketch of {whose} counts",
+        label="sketch",
+        step=0.1,
+        decimals=2,
+        told=True,
+        tip="Sketch: how much the drawing of its figure counts, as seen in pencil on the sheet. 0: none, the figure says only its outline.",
     )
     take_noise: bool = flag(False)
 

@@ -108,6 +108,11 @@ def no_larger(frame: WorkFrame, limits: FrameLimits) -> WorkFrame:
     return replace(frame, width=_round_to(frame.width * s, limits), height=_round_to(frame.height * s, limits))
 
 
+def finer_frame(frame: WorkFrame, scale: float, limits: FrameLimits) -> WorkFrame:
+    """The frame computed at so many pixels for each of the sheet's, a side, as far as the model's sides go."""
+    return replace(frame, width=_round_to(frame.rect.width * scale, limits), height=_round_to(frame.rect.height * scale, limits))
+
+
 def whole_frame(width: int, height: int, limits: FrameLimits) -> WorkFrame:
     """The whole sheet, computed at the pack's best area, or as finely as its greatest side allows; sides rounded to its multiple."""
     s = _scale(width, height, limits)

@@ -29,14 +29,18 @@ FARTHEST = 10**7
 Draw = Callable[[np.ndarray, int, int], np.ndarray]
 #: What a layer is for: to be seen and to be what passes start from, or only one of both.
 BOTH, SEEN, FEEDS = "both", "seen", "feeds"
-ROLES = (BOTH, SEEN, FEEDS)
+#: Or it is told to passes: as a drawing, as depth, or for its look; then it is neither seen in the picture nor what they start from.
+LINES, DEPTH, LOOK = GUIDES = ("drawing", "depth", "look")
+ROLES = (BOTH, SEEN, FEEDS, *GUIDES)
+WHOLE = (0.0, 1.0)
 ORIGINAL = "original"
 
 
 @dataclass(frozen=True, eq=False)
 class Layer(ABC):
     """key: unlike any other layer's or element's on its sheet; opacity: 0..1; blend: how it meets what lies below, one of
-    composite.BLENDS; role: one of ROLES; group: the name of those it belongs to, empty for none.
+    composite.BLENDS; role: one of ROLES; group: the name of those it belongs to, empty for none; acts: from and to which share of a
+    pass's steps it is told, where it is told to passes, its opacity being how much; of: the element that it belongs to, None: the whole.
 
     Raises:
         Refused: one of them is not what it may be.
@@ -50,8 +54,12 @@ class Layer(ABC):
     blend: str = field(default=NORMAL, kw_only=True)
     role: str = field(default=BOTH, kw_only=True)
     group: str = field(default="", kw_only=True)
+    acts: tuple[float, float] = field(default=WHOLE, kw_only=True)
+    of: int | None = field(default=None, kw_only=True)
 
     def __post_init__(self) -> None:
+        if not 0 <= self.acts[0] < self.acts[1] <= 1:
+            raise Refused(worded("A share of the steps goes from 0 to 1, the first being less; {0:g} to {1:g} is none.", *self.acts))
         if not 0 <= self.opacity <= 1:
             raise Refused(worded("Opacity goes from 0 to 1; {0:g} is outside.", self.opacity))
         for value, known, what in ((self.blend, BLENDS, worded("way of blending")), (self.role, ROLES, worded("use of a layer"))):
@@ -74,13 +82,14 @@ class Layer(ABC):
         """Whether it counts at all."""
 
     @property
-    def is_seen(self) -> bool:
-        return self.visible and self.role != FEEDS
+    def ink(self) -> np.ndarray | None:
+        """How much is drawn on it, (h, w) uint8 of its bounds, where it is nothing but a drawing; else that has to be told from what it
+        shows."""
+        return None
 
     @property
-    def is_fed(self) -> bool:
-        """Whether passes start from it."""
-        return self.visible and self.role != SEEN
+    def is_seen(self) -> bool:
+        return self.visible and self.role in (BOTH, SEEN)
 
     @property
     def seen(self) -> Rect:
@@ -120,8 +129,9 @@ class Layer(ABC):
     def _said(self) -> dict[str, Any]:
         """What a file says of any layer."""
         out: dict[str, Any] = {"key": self.key, "name": self.name, "visible": self.visible}
-        usual = {"opacity": 1.0, "blend": NORMAL, "role": BOTH, "group": ""}
-        return out | {name: v for name, plain in usual.items() if (v := getattr(self, name)) != plain}
+        usual = {"opacity": 1.0, "blend": NORMAL, "role": BOTH, "group": "", "acts": WHOLE, "of": None}
+        said = {name: v for name, plain in usual.items() if (v := getattr(self, name)) != plain}
+        return out | {name: list(v) if isinstance(v, tuple) else v for name, v in said.items()}
 
     @classmethod
     @abstractmethod
@@ -407,7 +417,13 @@ def common_of(d: Mapping[str, Any]) -> dict[str, Any]:
     """What any layer has, out of what a file says of it."""
     out: dict[str, Any] = {"opacity": taken_number(d.get("opacity", 1.0), worded("A layer's opacity"))}
     usual = {"blend": NORMAL, "role": BOTH, "group": ""}
-    return out | {name: taken_words(d.get(name, plain), worded("A layer's {0}", name)) for name, plain in usual.items()}
+    what = worded("A layer's share of the steps")
+    acts = [taken_number(v, what) for v in taken_list(d.get("acts", list(WHOLE)), what)]
+    if len(acts) != 2:
+        raise Refused(worded("{0} has to be two numbers.", what))
+    of = None if d.get("of") is None else taken_whole(d["of"], worded("The element of a layer"))
+    words = {name: taken_words(d.get(name, plain), worded("A layer's {0}", name)) for name, plain in usual.items()}
+    return out | words | {"acts": (acts[0], acts[1]), "of": of}
 
 
 def meet(bounds: Rect, rect: Rect) -> tuple[tuple[slice, slice], tuple[slice, slice]]:

@@ -25,7 +25,7 @@ FARTHEST = 1e7
 @dataclass(frozen=True, eq=False)
 class Outline:
     """box: x0, y0, x1, y1 in sheet pixels. points: a freehand outline's corners in shares of the box.
-    mask: a grey picture (H, W) uint8 stretched over the box.
+    mask: a grey picture (H, W) uint8 stretched over the box; lines: of a figure, its drawing (H', W') uint8 stretched so, too.
 
     Raises:
         Refused: a box without area, or points or mask missing.
@@ -35,6 +35,7 @@ class Outline:
     box: Box
     points: tuple[tuple[float, float], ...] = ()
     mask: np.ndarray | None = None
+    lines: np.ndarray | None = None
 
     def __post_init__(self) -> None:
         x0, y0, x1, y1 = self.box

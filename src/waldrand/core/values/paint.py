@@ -113,9 +113,8 @@ class PaintLayer(Layer):
         """The same as a picture, cut to what is painted."""
         r = self.seen
         pixels = self.read(r.moved(-self.x, -self.y))
-        return PictureLayer(
-            self.key, self.name, pixels, r.x0, r.y0, self.visible, opacity=self.opacity, blend=self.blend, role=self.role, group=self.group
-        )
+        common = {name: getattr(self, name) for name in ("opacity", "blend", "role", "group", "acts", "of")}
+        return PictureLayer(self.key, self.name, pixels, r.x0, r.y0, self.visible, **common)
 
     def moved(self, dx: int, dy: int) -> Self:
         return replace(self, x=self.x + dx, y=self.y + dy)

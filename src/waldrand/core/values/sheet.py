@@ -14,7 +14,7 @@ from .area import Area
 from .division import Division
 from .element import Element, SceneWords
 from .frame import Rect
-from .layers import BOTH, SEEN, Layer
+from .layers import BOTH, FEEDS, GUIDES, SEEN, Layer
 from .masks import Mask
 from .outline import LARGEST_AREA
 
@@ -98,6 +98,10 @@ class Sheet:
         """Whether anything is seen."""
         return any(layer.is_seen for layer in self.layers)
 
+    def guides(self, *roles: str) -> tuple[Layer, ...]:
+        """The layers that are told to passes, as one of some roles; all of them where none is named."""
+        return tuple(layer for layer in self.layers if layer.visible and layer.role in (roles or GUIDES))
+
     def next_key(self) -> int:
         """A key that nothing on the sheet has or had."""
         return self.last_key + 1
@@ -140,7 +144,7 @@ class Sheet:
 
     def with_made(self, layer: Layer) -> Sheet:
         """What a pass made, over all that feeds passes: what is only seen, and lies on top, stays on top."""
-        at = next((i + 1 for i in range(len(self.layers) - 1, -1, -1) if self.layers[i].role != SEEN), 0)
+        at = next((i + 1 for i in range(len(self.layers) - 1, -1, -1) if self.layers[i].role in (BOTH, FEEDS)), 0)
         return replace(self, layers=(*self.layers[:at], layer, *self.layers[at:]))
 
     def without_layer(self, key: int) -> Sheet:
@@ -175,9 +179,10 @@ class Sheet:
         return out
 
     def as_passes_see_it(self) -> Sheet:
-        """With the layers that feed passes, all of them seen, and with what is held as elements that hold."""
+        """With the layers that feed passes, all of them seen, those that passes are told of, and what is held as elements that hold."""
         held = tuple(e for a in self.areas if (e := a.holding) is not None)
-        fed = tuple(layer if layer.role == BOTH else layer.changed(role=BOTH) for layer in self.layers if layer.is_fed)
+        used = [layer for layer in self.layers if layer.visible and layer.role != SEEN]
+        fed = tuple(layer if layer.role in (BOTH, *GUIDES) else layer.changed(role=BOTH) for layer in used)
         same = len(fed) == len(self.layers) and all(a is b for a, b in zip(fed, self.layers, strict=True))
         if same and not self.areas:
             return self

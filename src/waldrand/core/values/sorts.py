@@ -13,9 +13,10 @@ from .finish import Pictures
 from .layers import Layer, Patch, PictureLayer
 from .lettering import Lettering
 from .paint import PaintLayer
+from .pencil import Pencil
 
 #: By the name that files have for them. Another one may be put in.
-SORTS: dict[str, type[Layer]] = {cls.sort: cls for cls in (PictureLayer, Patch, PaintLayer, Lettering)}
+SORTS: dict[str, type[Layer]] = {cls.sort: cls for cls in (PictureLayer, Patch, PaintLayer, Lettering, Pencil)}
 
 
 def layer_from_json(d: Any, pixels: np.ndarray, pictures: Pictures) -> Layer:

@@ -74,6 +74,7 @@ class ElementStrip(Floating):
         tip = worded("Words that guidance leads away from, inside this outline.")
         self.avoid = WordsField(worded("not wanted here"), tip, worded("element avoid words"), self._pack)
         self.weight, self.feather = (number_for(FIELDS[name], worded("element {0}", name)) for name in TURNED)
+        self.sketch = number_for(FIELDS["sketch"], worded("element sketch"))
         self.strength, self.seed = (WordsField(worded("the pass's"), worded(FIELDS[name].tip), worded("element {0}", name)) for name in OWN)
         self.ticks: dict[str, QCheckBox] = {name: tick_for(FIELDS[name]) for name in TICKS}
         self.visible_box, self.hold, self.locked, self.figure = self.ticks.values()
@@ -116,7 +117,7 @@ class ElementStrip(Floating):
         self.more = QWidget()
         grid = QGridLayout(self.more)
         grid.setContentsMargins(0, 0, 0, 0)
-        labelled(grid, ("avoid", self.avoid))
+        self._labels = labelled(grid, ("avoid", self.avoid), ("sketch", self.sketch))
         places = QHBoxLayout()
         places.setSpacing(4)
         for label, field in self.sizes.items():
@@ -124,8 +125,8 @@ class ElementStrip(Floating):
             faint.setObjectName("faint")
             places.addWidget(faint)
             places.addWidget(field)
-        grid.addLayout(places, 1, 0, 1, 2)
-        grid.addWidget(self.told, 2, 0, 1, 2)
+        grid.addLayout(places, 2, 0, 1, 2)
+        grid.addWidget(self.told, 3, 0, 1, 2)
         self.more.hide()
         return self.more
 
@@ -133,6 +134,7 @@ class ElementStrip(Floating):
         self.name.said.connect(self._rename)
         self.words.said.connect(lambda t: self._change("words", words=t, emphasis=self.words.spans))
         self.avoid.said.connect(lambda t: self._change(worded("avoid words"), avoid=t))
+        self.sketch.valueChanged.connect(lambda v: self._change("sketch", sketch=v))
         self.weight.valueChanged.connect(lambda v: self._change("weight", weight=v))
         self.feather.valueChanged.connect(lambda v: self._change("feather", feather=v))
         self.strength.said.connect(lambda t: self._own("strength", self.strength, float))
@@ -168,7 +170,7 @@ class ElementStrip(Floating):
         e = self.element
         if e is not None and any(getattr(e, k) != v for k, v in values.items()):
             # Numbers turned step by step are one edit; words said twice are two.
-            merge = f"{what} {self.key}" if what in TURNED else ""
+            merge = f"{what} {self.key}" if what in (*TURNED, "sketch") else ""
             new = replace(e, **values)  # type: ignore[arg-type]
             self.document.edit(self.document.sheet.with_element(new), worded("{0} of “{1}”", what, e.name), merge)
 
@@ -255,6 +257,10 @@ class ElementStrip(Floating):
         for name, box in self.ticks.items():
             show_checked(box, getattr(e, name))
         self.figure.setVisible(self._pack is not None and self._pack.figures is not None and room_for_figure(e.outline) is not None)
+        drawn = self._pack is not None and "lines" in self._pack.info.capabilities and room_for_figure(e.outline) is not None
+        for part in (self.sketch, self._labels["sketch"]):
+            part.setVisible(drawn)
+        show_number(self.sketch, e.sketch)
         self._show_places(e)
         self.told.setText(self._told())
         self.strength.show_text(_written(e.strength))

@@ -64,6 +64,8 @@ class Foot(QWidget):
             self.status.setText(worded("Beginning…"))
 
     def show_step(self, step: Step) -> None:
-        self.progress.setMaximum(step.takes * step.steps)
-        self.progress.setValue(step.take * step.steps + step.step)
-        self.status.setText(worded("Take {0} of {1}, step {2} of {3}", step.take + 1, step.takes, step.step, step.steps))
+        of_take = step.parts * step.steps
+        self.progress.setMaximum(step.takes * of_take)
+        self.progress.setValue(step.take * of_take + step.part * step.steps + step.step)
+        part = worded(", part {0} of {1}", step.part + 1, step.parts) if step.parts > 1 else ""
+        self.status.setText(worded("Take {0} of {1}{2}, step {3} of {4}", step.take + 1, step.takes, part, step.step, step.steps))

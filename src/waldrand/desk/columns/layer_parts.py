@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -13,7 +14,7 @@ from ...core.fields import fields_of
 from ...core.picture.adjusting import Adjustment
 from ...core.picture.warped import Corners, moved_corners, scaled_corners, sheared_corners, size_and_turn, turned_corners
 from ...core.refused import Refused
-from ...core.values.layers import Layer
+from ...core.values.layers import GUIDES, WHOLE, Layer
 from ...core.values.lettering import Lettering, Letters
 from ...core.worded import worded
 from ...files.typefaces import families, styles
@@ -165,6 +166,54 @@ class LightPart(QWidget):
         self.curve.show_points(finish.adjustment.curve)
         show_checked(self.under, finish.within is not None)
         return True
+
+
+class ToldPart(QWidget):
+    """How a layer is told to passes: at which steps, and of what. Signals: acted(from and to which share of the steps), belongs(an
+    element's key, or None: the whole)."""
+
+    acted = pyqtSignal(object)
+    belongs = pyqtSignal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        grid = _grid(self)
+        self._acts = WHOLE
+        self.begins = number(0, 1, 0.05, 2, worded("From which share of the steps on it is told; 0: from the first."), worded("told from"))
+        self.ends = number(0, 1, 0.05, 2, worded("To which share of the steps it is told; 1: to the last."), worded("told to"))
+        self.of = QComboBox()
+        self.of.setAccessibleName(worded("what it belongs to"))
+        self.of.setToolTip(worded("What it belongs to: the whole, or an element, with which it moves and in whose place it counts."))
+        for i, (text, box) in enumerate((("from", self.begins), ("to", self.ends), ("of", self.of))):
+            grid.addWidget(_faint(text), 0, i)
+            grid.addWidget(box, 1, i)
+        self.begins.valueChanged.connect(lambda v: self._set(v, self._acts[1]))
+        self.ends.valueChanged.connect(lambda v: self._set(self._acts[0], v))
+        self.of.activated.connect(lambda _: self.belongs.emit(self.of.currentData()))
+
+    def show_names(self, elements: Sequence[tuple[int, str]]) -> None:
+        """Keys and names of the elements that a layer may belong to."""
+        with QSignalBlocker(self.of):
+            self.of.clear()
+            self.of.addItem(worded("the whole"), None)
+            for key, name in elements:
+                self.of.addItem(name, key)
+
+    def show_layer(self, layer: Layer) -> bool:
+        """Shows how a layer is told; whether it is."""
+        self._acts = layer.acts
+        show_number(self.begins, layer.acts[0])
+        show_number(self.ends, layer.acts[1])
+        with QSignalBlocker(self.of):
+            self.of.setCurrentIndex(max(0, self.of.findData(layer.of)))
+        return layer.role in GUIDES
+
+    def _set(self, begins: float, ends: float) -> None:
+        if begins < ends:
+            self.acted.emit((begins, ends))
+        else:
+            show_number(self.begins, self._acts[0])
+            show_number(self.ends, self._acts[1])
 
 
 class LettersPart(QWidget):

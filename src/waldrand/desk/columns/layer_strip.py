@@ -25,7 +25,7 @@ from ...core.picture.composite import BLENDS
 from ...core.refused import Refused
 from ...core.values.belonging import SHOWS, belonging, seam_of, worst_of
 from ...core.values.frame import Rect
-from ...core.values.layers import BOTH, FEEDS, SEEN, Layer
+from ...core.values.layers import BOTH, DEPTH, FEEDS, GUIDES, LINES, LOOK, SEEN, Layer
 from ...core.worded import worded
 from ..document import Document
 from ..jobs.layering import Layering
@@ -33,7 +33,7 @@ from ..jobs.writing import Writing
 from ..look.look import Look
 from ..sheet_view.view import SheetView
 from .floating import Floating
-from .layer_parts import LettersPart, LightPart, PlacePart
+from .layer_parts import LettersPart, LightPart, PlacePart, ToldPart
 from .widgets import number, show_checked, show_number, small_button
 from .words_field import WordsField
 
@@ -41,6 +41,17 @@ from .words_field import WordsField
 WIDTH, MARK = 268, 9
 #: Sheet pixels from which on a layer's seam is only looked for when the hand rests, and milliseconds until it does.
 LARGE, REST = 1_000_000, 400
+
+
+#: What a layer may be used as, and how that is called.
+USES = (
+    (BOTH, "both"),
+    (SEEN, "only seen"),
+    (FEEDS, "only feeds"),
+    (LINES, "a drawing"),
+    (DEPTH, "depth"),
+    (LOOK, "a look"),
+)
 
 
 class LayerStrip(Floating):
@@ -101,8 +112,13 @@ class LayerStrip(Floating):
     def _use_part(self) -> QHBoxLayout:
         self.role, self.blend = QComboBox(), QComboBox()
         self.role.setAccessibleName(worded("what the layer is used as"))
-        self.role.setToolTip(worded("Whether the layer is seen, feeds passes (is what they start from), or both."))
-        for value, text in ((BOTH, "both"), (SEEN, "only seen"), (FEEDS, "only feeds")):
+        self.role.setToolTip(
+            worded(
+                "Whether the layer is seen, feeds passes (is what they start from), or both; or what passes are told by it: "
+                "lines to follow, how near everything is, or a look. Then it is no part of the picture."
+            )
+        )
+        for value, text in USES:
             self.role.addItem(worded(text), value)
         self.blend.setAccessibleName(worded("blending"))
         self.blend.setToolTip(worded("How it meets what lies below it."))
@@ -119,8 +135,8 @@ class LayerStrip(Floating):
 
     def _more_part(self) -> QVBoxLayout:
         """Parts of which one at a time is open, so that the strip stays small."""
-        self.place_part, self.light_part, self.letters_part = PlacePart(), LightPart(), LettersPart()
-        self._parts: dict[str, tuple[QToolButton, PlacePart | LightPart | LettersPart]] = {}
+        self.place_part, self.light_part, self.letters_part, self.told_part = PlacePart(), LightPart(), LettersPart(), ToldPart()
+        self._parts: dict[str, tuple[QToolButton, PlacePart | LightPart | LettersPart | ToldPart]] = {}
         row, column = QHBoxLayout(), QVBoxLayout()
         row.setSpacing(4)
         column.setSpacing(4)
@@ -129,6 +145,7 @@ class LayerStrip(Floating):
             ("place", "Place, size and turn by numbers; on the sheet by the handles", self.place_part),
             ("light", "Light, colours and curve, never lost", self.light_part),
             ("letters", "Words, typeface and looks", self.letters_part),
+            ("told", "At which steps passes are told of it, and what it belongs to", self.told_part),
         ):
             button = QToolButton()
             button.setObjectName("fold")
@@ -197,6 +214,8 @@ class LayerStrip(Floating):
         self.light_part.adjusted.connect(self.layering.adjust)
         self.light_part.within.connect(self.layering.adjust_within_mask)
         self.letters_part.said.connect(self.writing.set_letters)
+        self.told_part.acted.connect(lambda acts: self.layering.set_value("acts", acts, "acts of a layer"))
+        self.told_part.belongs.connect(lambda key: self.layering.set_value("of", key))
         self.farther.clicked.connect(lambda _: self._move(-1))
         self.nearer.clicked.connect(lambda _: self._move(1))
         self.copy.clicked.connect(self._duplicate)
@@ -313,6 +332,8 @@ class LayerStrip(Floating):
         show_checked(self.visible_box, layer.visible)
         self.role.setCurrentIndex(self.role.findData(layer.role))
         self.blend.setCurrentIndex(self.blend.findData(layer.blend))
+        self.told_part.show_names([(e.key, e.name) for e in self.document.sheet.elements])
+        self.blend.setVisible(layer.role not in GUIDES)
         for button, part in self._parts.values():
             can = part.show_layer(layer)
             button.setVisible(can)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import partial
 
@@ -14,6 +15,7 @@ from ...core.passes.kinds import KINDS
 from ...core.passes.plan import Plan
 from ...core.passes.run import Step
 from ...core.passes.settings import PassSettings
+from ...core.passes.touching import Chosen
 from ...core.worded import worded
 from ..document import Document
 from ..draft import MOST_AGAIN, MOST_TAKES, Draft
@@ -25,10 +27,26 @@ from .setting_fields import FieldRow, field_row
 from .widgets import heading, hint, labelled, scrolled, show_number, small_button, whole_number
 
 #: Rows of settings, in their order: fields of passes, and what belongs to the window alone.
-ROWS = ("words", "avoid", "strength", "takes", "again", "small_nearer", "figures", "seed", "steps", "guidance", "method", "sampler")
+ROWS = (
+    "parts",
+    "left_out",
+    "words",
+    "avoid",
+    "sides",
+    "strength",
+    "takes",
+    "again",
+    "small_nearer",
+    "figures",
+    "seed",
+    "steps",
+    "guidance",
+    "method",
+    "sampler",
+)
 FINE_ROWS = ("spacing", "detail", "margin", "carry_detail")
 #: What an artist touches; the rest is a fold away.
-FIRST = ("words", "strength", "takes")
+FIRST = ("parts", "found", "words", "sides", "strength", "takes")
 #: What stands beside a row where it is not the field's own label.
 LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep"}
 KINDS_A_ROW = 2
@@ -82,7 +100,7 @@ class PassColumn(QWidget):
 
     def _fields(self) -> dict[str, FieldRow]:
         """A row for each field of any kind of pass; rectangles are set on the sheet."""
-        fields = {name: f for kind in KINDS.values() for name, f in kind.fields().items() if f.read != "box"}
+        fields = self._fields_of = {name: f for kind in KINDS.values() for name, f in kind.fields().items() if f.read != "box"}
         order = [*(n for n in (*ROWS, *FINE_ROWS) if n in fields), *(n for n in fields if n not in (*ROWS, *FINE_ROWS))]
         usual = {"spacing": 2.0 if self._pack is None else self._pack.info.spacing}
         return {name: field_row(name, fields[name], self._pack, usual.get(name)) for name in order}
@@ -93,7 +111,9 @@ class PassColumn(QWidget):
         self.words, self.avoid, self.strength, self.seed = rows["words"], rows["avoid"], rows["strength"], rows["seed"]
         self.steps, self.guidance, self.method, self.sampler = rows["steps"], rows["guidance"], rows["method"], rows["sampler"]
         self.spacing, self.detail, self.context = rows["spacing"], rows["detail"], rows["margin"]
-        self.nearer, self.figures = rows["small_nearer"], rows["figures"]
+        self.nearer, self.figures, self.sides = rows["small_nearer"], rows["figures"], rows["sides"]
+        self.sketches, self.quick = rows["sketches"], rows["quick"]
+        self.parts, self.found = rows["parts"], rows["left_out"]
 
     def _lay(self) -> None:
         layout = QVBoxLayout()
@@ -186,8 +206,8 @@ class PassColumn(QWidget):
         self.document.set_draft(new, worded("{0} of the pass", name), f"draft {name}")
 
     def _change(self, name: str, value: object) -> None:
-        # Numbers turned step by step are one edit; words said twice are two.
-        merge = "" if name in ("words", "avoid") else worded("draft {0}", name)
+        # Numbers turned step by step are one edit; words said twice, or put into another order, are two.
+        merge = "" if self._fields_of[name].read in ("words", "order", "numbers") else worded("draft {0}", name)
         self.document.set_draft(self.document.draft.with_value(name, value), worded("{0} of the pass", self._rows[name].label), merge)
 
     def _typing(self) -> None:
@@ -216,7 +236,7 @@ class PassColumn(QWidget):
         self._show_row("again", self.again, finds and kind.hears_elements)
         self.fold.say(self._told(d))
         mask = self.document.sheet.mask
-        self.mask_hint.setVisible(kind.masked and (mask is None or mask.empty))
+        self.mask_hint.setVisible(kind.masked and not kind.finds and (mask is None or mask.empty))
 
     def _told(self, d: Draft) -> str:
         """In a line what is set in the fold; what is not as the pack recommends stands out."""
@@ -234,9 +254,10 @@ class PassColumn(QWidget):
         said += [f"<b>{self._rows[n].label} {getattr(s, n):g}</b>" for n in ("spacing", "detail", "margin") if self._differs(n, d)]
         said += [
             worded("<b>no {0}</b>", text)
-            for n, text in (("figures", "figures"), ("carry_detail", worded("fine detail")))
+            for n, text in (("figures", "figures"), ("sketches", worded("sketches")), ("carry_detail", worded("fine detail")))
             if self._differs(n, d)
         ]
+        said += [worded("<b>quick</b>")] if s.quick else []
         said += [worded("<b>avoids {0}</b>", escaped(d.avoid))] if d.avoid and "avoid" in fields else []
         said += [worded("<b>again {0}</b>", d.again)] if d.again and d.of_kind.hears_elements else []
         said += [worded("<b>small things nearer</b>")] if d.small_nearer and "small_nearer" in fields else []
@@ -257,6 +278,13 @@ class PassColumn(QWidget):
             return self.document.sheet.has_picture or "words" in self.document.draft.fields
         if name == "figures":
             return self._pack is not None and self._pack.figures is not None and self.document.draft.settings.method == "steer"
+        if name == "sketches":
+            return self._pack is not None and "lines" in self._pack.info.capabilities and self._has_say("figures")
+        if name in ("steps", "guidance"):
+            # A quick pass has its own.
+            return not self.document.draft.settings.quick
+        if name == "left_out":
+            return bool(self.found.count())
         if name == "carry_detail":
             return self.document.sheet.has_picture
         return True
@@ -266,6 +294,11 @@ class PassColumn(QWidget):
         self._labels[label].setVisible(shown)
         if label in self.askers:
             self.askers[label].setVisible(shown)
+
+    def show_found(self, parts: Sequence[Chosen]) -> None:
+        """The parts that the next pass would paint, or leaves out."""
+        self.found.show_parts(parts)
+        self._show_row(self._rows["left_out"].label, self.found, bool(parts))
 
     def show_forecast(self, plan: Plan | None, problem: str = "") -> None:
         """What the next pass will do, or why it cannot run."""

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap, QTransform
 
 from ...core.values.element import Element
-from ...core.values.layers import BOTH, FEEDS, SEEN, Layer
+from ...core.values.layers import BOTH, DEPTH, FEEDS, LINES, LOOK, SEEN, Layer
 from ...core.values.outline import Outline
 from ...core.worded import worded
 from ..look.images import thumbnail
@@ -20,7 +20,7 @@ from ..sheet_view.picture_items import outline_path
 SIDE = 64
 BEHIND = "#8b8f80"
 #: What is said of layers that are used for one thing only.
-ROLE_WORDS = {SEEN: "only seen", FEEDS: "only feeds"}
+ROLE_WORDS = {SEEN: "only seen", FEEDS: "only feeds", LINES: "told as a drawing", DEPTH: "told as depth", LOOK: "lends its look"}
 
 
 @dataclass(frozen=True)

@@ -11,11 +11,13 @@ from PyQt6.QtCore import QObject, QSignalBlocker, pyqtSignal
 from ...core.fields import Field
 from ...core.packs import Pack
 from ...core.worded import worded
+from .order_list import OrderList
+from .parts_list import PartsList
 from .widgets import Dial, choice_for, number_for, show_checked, show_number, tick_for, whole_for
 from .words_field import WordsField
 
 #: What stands in an empty field of words.
-EMPTY = {"words": "what is wanted there", "avoid": "not wanted"}
+EMPTY = {"words": "what is wanted there", "avoid": "not wanted", "parts": "face, hands, windows"}
 #: Names for those who hear the window, where they are not the field's own.
 SPOKEN = {"words": "pass words", "avoid": "pass avoid words", "small_nearer": "from nearer", "strength": "denoise strength"}
 #: What stands beside a tick, where it is not the field's own label.
@@ -57,6 +59,14 @@ def field_row(name: str, field: Field, pack: Pack | None, usual: float | None = 
 
             row = FieldRow(field.label, combo, show_choice)
             combo.currentIndexChanged.connect(lambda _: row.changed.emit(combo.currentData()))
+        case "order":
+            order = OrderList(field, spoken)
+            row = FieldRow(field.label, order, order.show_order)
+            order.ordered.connect(row.changed.emit)
+        case "numbers":
+            listed = PartsList(worded(field.tip), spoken)
+            row = FieldRow(field.label, listed, listed.show_numbers)
+            listed.left_out.connect(row.changed.emit)
         case "whole":
             whole = whole_for(field, spoken)
             row = FieldRow(field.label, whole, lambda v: show_number(whole, v))

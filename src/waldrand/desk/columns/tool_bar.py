@@ -30,8 +30,8 @@ class ToolBar(QFrame):
         self._view = view
         row = QHBoxLayout(self)
         row.setContentsMargins(10, 5, 10, 5)
-        self._brush, self._shape, self.paint = self._brush_part(), self._shape_part(), PaintPart(view)
-        for part in (self.paint, self._brush, self._shape):
+        self._brush, self._shape, self.paint, self._pen = self._brush_part(), self._shape_part(), PaintPart(view), self._pen_part()
+        for part in (self.paint, self._brush, self._shape, self._pen):
             row.addWidget(part)
         view.tool_changed.connect(self._show_tool)
         view.brush.changed.connect(self._show_brush)
@@ -62,6 +62,22 @@ class ToolBar(QFrame):
         self.eraser.toggled.connect(lambda on: brush.set(erasing=on))
         return part
 
+    def _pen_part(self) -> QWidget:
+        part, row = _part()
+        brush = self._view.brush
+        self.pen_width = Dial(
+            worded("How wide the pen draws, in sheet pixels; a light touch draws thinner."), worded("pen width"), 0.5, 60, 0.5, 1
+        )
+        self.pen_width.setFixedWidth(132)
+        self.rubs = QCheckBox(worded("rub out"))
+        self.rubs.setToolTip(worded("Take away what is drawn instead of drawing (X)"))
+        row.addWidget(QLabel(worded("width")))
+        row.addWidget(self.pen_width)
+        row.addWidget(self.rubs)
+        self.pen_width.turned.connect(lambda w: brush.set(pen=w))
+        self.rubs.toggled.connect(lambda on: brush.set(erasing=on))
+        return part
+
     def _shape_part(self) -> QWidget:
         part, row = _part()
         self.joining = QComboBox()
@@ -81,11 +97,12 @@ class ToolBar(QFrame):
     def _show_tool(self, tool: str) -> None:
         hand = self._view.hands[tool]
         self._brush.setVisible(hand.has_brush)
+        self._pen.setVisible(hand.has_pen)
         self.clear_mask.setVisible(hand.paints_mask)
         self._shape.setVisible(hand.draws)
         self.paint.setVisible(hand.has_paints or hand.takes_alike)
         self.paint.show_for(hand.has_paints, hand.takes_alike)
-        self.setVisible(hand.has_brush or hand.draws or hand.has_paints or hand.takes_alike)
+        self.setVisible(hand.has_brush or hand.has_pen or hand.draws or hand.has_paints or hand.takes_alike)
         self._place()
 
     def _show_brush(self) -> None:
@@ -93,6 +110,8 @@ class ToolBar(QFrame):
         self.radius.show_value(brush.radius)
         self.softness.show_value(brush.softness)
         self.eraser.setChecked(brush.erasing)
+        self.rubs.setChecked(brush.erasing)
+        self.pen_width.show_value(brush.pen)
 
     def _place(self) -> None:
         """In the middle of the view's upper edge."""

@@ -30,7 +30,8 @@ REST_MS = 350
 
 @dataclass(eq=False)
 class TrayTake:
-    """A take, the plan it was made by, how its elements landed, and what became of it. special: what is special about it."""
+    """A take, the plan it was made by, how its elements landed, and what became of it. special: what is special about it; under: the
+    layer right below which it belongs, None: over all that feeds passes."""
 
     take: Take
     plan: Plan
@@ -40,6 +41,7 @@ class TrayTake:
     older: bool = False
     scores: tuple[Score, ...] = ()
     saved: bool = False
+    under: int | None = None
 
     @property
     def placed(self) -> float | None:

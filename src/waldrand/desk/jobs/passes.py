@@ -8,11 +8,13 @@ from dataclasses import replace
 from ...core.noise.noise import LARGEST_SEED
 from ...core.packs import Pack
 from ...core.passes.cautions import Mend
+from ...core.passes.kinds import kind_of
 from ...core.passes.plan import Plan, plan
-from ...core.passes.request import Request
+from ...core.passes.request import Request, with_own
 from ...core.passes.run import Step
 from ...core.passes.series import Variant
 from ...core.passes.speed import Speed, measure
+from ...core.passes.touching import Chosen, chosen
 from ...core.refused import Refused
 from ...core.values.sheet import Sheet
 from ...core.worded import worded
@@ -20,6 +22,7 @@ from ..columns.pass_column import PassColumn
 from ..columns.tray import Tray, TrayTake
 from ..document import Document
 from ..sheet_view.view import SheetView
+from .looking import Looking
 from .runner import Job, Made, Runner, Work
 
 
@@ -31,6 +34,9 @@ class Passes:
         self.planned: Plan | None = None
         self.speed: Speed | None = None
         self._used: set[int] = set()
+        self.looking = Looking()
+        self.looking.done.connect(self._looked)
+        column.found.looked_at.connect(view.canvas.found.look_at)
         column.run_wanted.connect(self.run)
         column.stop_wanted.connect(self.stop)
         column.mend_wanted.connect(self.mend)
@@ -62,17 +68,55 @@ class Passes:
     def refresh_forecast(self) -> None:
         """Plans the next pass anew and shows what it would do."""
         try:
-            self.planned = plan(self.document.sheet, self.document.draft.request(), self.pack, self.speed)
+            asked = self.document.draft.request()
+            if self._looks_first(asked):
+                return
+            self.planned = plan(self.document.sheet, asked, self.pack, self.speed)
+            self._show_found()
             self.column.show_forecast(self.planned)
             hand, request = self.view.hands[self.view.tool], self.planned.request
-            framed = self.planned.kind.masked or request.own_frame is not None or hand.shows_frame
+            framed = (self.planned.kind.masked and len(self.planned.stages) == 1) or request.own_frame is not None or hand.shows_frame
             self.view.canvas.show_frame(self.planned.frame.rect if framed else None, self.planned.mask_figure)
         except Refused as error:
             self.planned = None
+            self._show_found()
             self.column.show_forecast(None, str(error))
             self.view.canvas.show_frame(None)
         self.view.canvas.show_corners(self.view.hands[self.view.tool].corners(), self.view.scale_now)
         self.tray.check_layout(self.document.sheet)
+
+    def _looks_first(self, request: Request) -> bool:
+        """Whether the picture has to be looked through before this pass can be planned: that is begun, and said."""
+        kind = kind_of(request.kind)
+        request = replace(request, more=with_own(request.more, kind.own))
+        look = kind.looks(self.document.sheet.as_passes_see_it(), request, self.pack)
+        if look is None:
+            return False
+        self.planned = None
+        self.looking.begin(look)
+        self.column.show_forecast(None, worded("Looking for {0}…", str(request.value("parts"))))
+        self.view.canvas.show_frame(None)
+        return True
+
+    def _looked(self, trouble: str) -> None:
+        """What was looked for is known; a look that failed is said, not tried over and over."""
+        if trouble:
+            self.column.show_forecast(None, trouble)
+        else:
+            self.refresh_forecast()
+
+    def _show_found(self) -> None:
+        """What the next pass found in the picture, in its list and on the sheet."""
+        parts: Sequence[Chosen] = ()
+        sheet, request = self.document.sheet.as_passes_see_it(), self.document.draft.request()
+        kind = kind_of(request.kind)
+        if kind.finds and sheet.has_picture and self.pack.finder is not None and (sheet.mask is None or sheet.mask.empty):
+            try:
+                parts = chosen(sheet, replace(request, more=with_own(request.more, kind.own)), self.pack)
+            except Refused:
+                parts = ()
+        self.column.show_found(parts)
+        self.view.canvas.found.show_parts(parts, sheet.width, sheet.height)
 
     def mend(self, mend: Mend) -> None:
         """Puts right what a warning is about: one undoable edit."""
@@ -152,7 +196,7 @@ class Passes:
             # What this machine really did teaches the forecast: against what is believed now, not when the pass was planned.
             self.speed = self.speed.corrected(made.work.plan.expected(self.speed), made.seconds)
         self.use_seed(made.take.seed)
-        entry = TrayTake(made.take, made.plan, made.work.label, scores=made.scores)
+        entry = TrayTake(made.take, made.plan, made.work.label, scores=made.scores, under=made.work.under)
         self.tray.add(entry, show=self.tray.current is None)
         self.tray.check_layout(self.document.sheet)
 

@@ -23,12 +23,14 @@ NO_MEMORY = "There is not enough memory for this pass. Close other programs, or 
 
 @dataclass(frozen=True, eq=False)
 class Work:
-    """One take to make. label: what is special about it, or nothing; again: how often what missed its outline gets another chance."""
+    """One take to make. label: what is special about it, or nothing; again: how often what missed its outline gets another chance; under:
+    the layer right below which it belongs, None: over all that feeds passes."""
 
     plan: Plan
     seed: int
     label: str = ""
     again: int = 0
+    under: int | None = None
 
 
 @dataclass(frozen=True, eq=False)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import replace
 from functools import partial
 
 import numpy as np
@@ -66,7 +65,7 @@ class Sizing(Acting):
             return
         if sheet.has_picture and sheet.scale == before.scale and _has_more_room(before, sheet):
             # What is empty now is what comes next.
-            draft = replace(draft, kind=empty_kind().name)
+            draft = draft.turned_to(empty_kind())
         self.document.edit_both(sheet, draft, what)
         self.view.fit()
 

@@ -13,7 +13,7 @@ from ...core.passes.recipe import request_from_json, sheet_before
 from ...core.picture.resample import resize_mask
 from ...core.refused import Refused
 from ...core.values.frame import Rect
-from ...core.values.layers import PictureLayer
+from ...core.values.layers import Patch, PictureLayer
 from ...core.values.outline import rasterise
 from ...core.values.sheet import Sheet
 from ...core.worded import worded
@@ -27,6 +27,7 @@ from ..document import State
 from ..takes_page import Shown, TakesPage
 from .beside import Beside, Tick
 from .passes import Passes
+from .runner import Made
 
 #: Feather of a part of a take that is kept, and the longest side of a take on the exported page.
 PART_FEATHER, PAGE_SIDE = 8.0, 1024
@@ -40,12 +41,16 @@ class Takes:
         self.document, self.tray, self.view, self.say = passes.document, passes.tray, passes.view, passes.say
         self.difference = False
         self._dropped: list[list[tuple[int, TrayTake]]] = []
+        #: Of each layer under which a take was laid, that patch.
+        self._under: dict[int, int] = {}
         self.tray.shown.connect(self._show)
         self.tray.hovered.connect(self._hover)
         self.tray.keep_wanted.connect(self.keep)
         self.tray.drop_wanted.connect(self.drop_current)
         self.tray.sheet_wanted.connect(self.show_all)
         self.document.replaced.connect(self._dropped.clear)
+        self.document.replaced.connect(self._under.clear)
+        passes.runner.taken.connect(self._arrived)
         self.document.changed.connect(self._sheet_changed)
 
     # --- looking
@@ -167,7 +172,10 @@ class Takes:
         if way is None:
             self.say(worded("That take belongs to a sheet of another size."))
             return
-        name = str(take.recipe["words"]) or f"{take.recipe['kind']}, seed {take.seed}"
+        name = str(take.recipe["words"]) or (f"{take.recipe['kind']}, seed {take.seed}" if entry.under is None else worded("behind"))
+        if take.parts and not part and entry.under is None:
+            self._keep_parts(entry, name, way)
+            return
         patch = take.to_patch(sheet.next_key(), name).moved(*way)
         if part:
             covered = self._covered(sheet, patch.frame)
@@ -181,9 +189,41 @@ class Takes:
                 return
             sheet = replace(sheet, mask=None)
             patch = replace(patch, name=part_of, region=region, feather=PART_FEATHER)
-        self.document.edit(sheet.with_made(patch), worded("keep part of the take") if part else worded("keep take"))
+        made = sheet.with_made(patch) if entry.under is None else self._laid_under(sheet, patch, entry.under)
+        self.document.edit(made, worded("keep part of the take") if part else worded("keep take"))
         self.tray.mark_kept()
         self.tray.rest()
+
+    def _keep_parts(self, entry: TrayTake, name: str, way: tuple[int, int]) -> None:
+        """A patch for each part that a take is made of, in a group, so that one of them can go and the rest stay."""
+        sheet, group = self.document.sheet, worded("{0}, seed {1}", str(entry.take.recipe["kind"]), entry.take.seed)
+        for i, one in enumerate(entry.take.parts, 1):
+            patch = one.to_patch(sheet.next_key(), worded("{0} {1}", str(one.recipe["words"]) or name, i)).moved(*way)
+            sheet = sheet.with_made(patch.changed(group=group))
+        self.document.edit(sheet, worded("keep take"))
+        self.tray.mark_kept()
+        self.tray.rest()
+
+    def _laid_under(self, sheet: Sheet, patch: Patch, key: int) -> Sheet:
+        """A patch right below a layer, in the place of the one that was laid there before; over all where that layer is gone."""
+        if not sheet.has_layer(key):
+            return sheet.with_made(patch)
+        if key in self._under and sheet.has_layer(self._under[key]):
+            sheet = sheet.without_layer(self._under[key])
+        self._under[key] = patch.key
+        at = next(i for i, x in enumerate(sheet.layers) if x.key == key)
+        return replace(sheet, layers=(*sheet.layers[:at], patch, *sheet.layers[at:]))
+
+    def _arrived(self, made: Made) -> None:
+        """The first take that belongs under a layer is laid there at once; others are chosen by keeping them."""
+        key = made.work.under
+        if key is None or key in self._under or not self.document.sheet.has_layer(key):
+            return
+        entry = next((e for e in self.tray.takes if e.take is made.take), None)
+        if entry is not None:
+            self.tray.show_entry(entry)
+            self.keep()
+            self.view.selection.choose_layer(key)
 
     def _covered(self, sheet: Sheet, frame: Rect) -> np.ndarray | None:
         """What the mask covers of a frame, (h, w) uint8 of 0 and 255; without a mask the chosen outlines; None: neither is there."""

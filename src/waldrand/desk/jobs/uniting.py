@@ -6,11 +6,13 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
+from ...core.noise.noise import LARGEST_SEED
 from ...core.passes.kinds import KINDS, mask_kind
-from ...core.passes.moving import Move, moved_thing
+from ...core.passes.moving import Move, lifted, place_behind
 from ...core.passes.replay import chain, replayed
 from ...core.passes.request import Request
 from ...core.passes.run import Step, Watch
+from ...core.refused import Refused
 from ...core.values.layers import Layer
 from ...core.values.sheet import Sheet
 from ...core.worded import worded
@@ -19,6 +21,7 @@ from ..dialogs import Dialogs
 from .acting import Acting
 from .beside import Beside, Tick
 from .passes import Passes
+from .runner import Job, Work
 
 #: Strengths: of what is painted over what fills a lifted thing's place, and of the rework that pulls all together.
 BEHIND, SETTLE = 0.5, 0.25
@@ -43,7 +46,8 @@ class Uniting(Acting):
         self.say(worded("When it is there: Shift+C shows what changed; mask what you want of it, and Shift+K keeps only that."))
 
     def lift(self) -> None:
-        """What the mask covers becomes a layer that can be moved, and its place is filled."""
+        """What the mask covers becomes a layer that is dragged where it belongs, while takes of its old place are painted: the first is
+        laid under it at once, another by keeping it. All of it is one undoable step."""
         sheet, pack, mask = self.document.sheet, self.view.pack, self.document.sheet.mask
         if pack is None:
             return
@@ -53,17 +57,21 @@ class Uniting(Acting):
         grey, draft = mask.read(), self.document.draft
         settings = replace(draft.settings, strength=BEHIND if not draft.words else mask_kind().begins)
         request = Request(mask_kind().name, settings, draft.words if draft.of_kind.masked else "", more=(("fill", "patches"),))
-
-        def done(made: Sheet) -> None:
-            self._lay_on(sheet, made, worded("lift a thing"))
-            self.view.set_tool(next(iter(self.view.hands)))
-            self.view.selection.choose_layer(self.document.sheet.layers[-1].key)
-            self.say(worded("Drag it where it belongs; its place is filled already."))
-
-        def work(tick: Tick) -> Sheet:
-            return moved_thing(replace(sheet, mask=None), Move(grey, (0, 0)), request, pack, _watch(tick))
-
-        self._beside.do(worded("Lifting"), work, done, self._told)
+        move = Move(grey, (0, 0))
+        try:
+            thing, behind = lifted(sheet, move), place_behind(sheet, move, request, pack)
+        except Refused as error:
+            self.say(str(error))
+            return
+        key, first = sheet.next_key(), settings.seed
+        laid = replace(sheet, mask=None).with_layer(replace(thing, key=key))
+        self.document.edit_and_place(laid, key, worded("move a thing"))
+        self.view.set_tool(next(iter(self.view.hands)))
+        self.view.selection.choose_layer(key)
+        label = worded("behind it")
+        works = tuple(Work(behind, min(first + i, LARGEST_SEED), label, under=key) for i in range(draft.takes))
+        self._passes.submit(Job(worded("what lies behind, takes: {0}", len(works)), works))
+        self.say(worded("Drag it where it belongs. Its old place is being painted; keep (K) another take of that if it suits better."))
 
     def replay(self, path: Path) -> None:
         """The passes of another sheet, done to this picture."""

@@ -150,6 +150,8 @@ QProgressBar::chunk {{ background: {look.accent}; border-radius: 3px; }}
 QListWidget {{ background: {look.panel}; border: none; }}
 QListWidget::item {{ border-radius: 6px; padding: 3px; }}
 QListWidget::item:selected {{ background: {look.accent}; color: {look.on_accent}; }}
+QListWidget#order::item {{ border: 1px solid {look.line}; background: {look.field}; padding: 1px 3px; margin: 1px; }}
+QListWidget#order::item:selected {{ background: {look.accent}; color: {look.on_accent}; }}
 #offers {{ background: {look.field}; border: 1px solid {look.accent}; border-radius: 5px; }}
 QToolTip {{ background: {look.card}; color: {look.ink}; border: 1px solid {look.line}; padding: 4px; }}
 QSplitter::handle {{ background: {look.line}; }}

@@ -21,7 +21,9 @@ from ...core.values.outline import Outline
 from ...core.values.sheet import Sheet
 from ..look.look import Look
 from .brush import Brush
+from .drawings import Drawings
 from .element_item import ElementItem
+from .found_parts import FoundParts
 from .moving_layer import MovingLayer
 from .picture_items import HOLD_TINT, FigureItem, MaskItem, PictureItem
 from .selection import Selection
@@ -46,8 +48,10 @@ class Canvas(QGraphicsScene):
         self._items: dict[int, ElementItem] = {}
         self._picture, self._overlay, self.live, self._mask = PictureItem(), PictureItem(), PictureItem(rough=True), MaskItem()
         self._figure, self.wipe, self._held = FigureItem(), Wipe(self), MaskItem(HOLD_TINT)
+        self.found = FoundParts()
         self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
         self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
+        self.drawings = Drawings(self)
         self._ring, self.moving, self.snaps = QGraphicsEllipseItem(), MovingLayer(self), SnapLines(self, lambda: self.sheet)
         #: The element that the pointer is on.
         self.hovered: int | None = None
@@ -60,6 +64,7 @@ class Canvas(QGraphicsScene):
             (50, self._mask),
             (55, self._figure),
             (60, self._frame),
+            (61, self.found),
             (3000, self._lines),
             (4000, self._corners),
             (5000, self._draft),
@@ -91,6 +96,7 @@ class Canvas(QGraphicsScene):
             item.setPen(pen)
         self._corners.setBrush(QColor("#fffaf0"))
         self.snaps.set_colour(look.accent)
+        self.found.set_colour(look.accent)
 
     # --- the sheet
 
@@ -105,6 +111,9 @@ class Canvas(QGraphicsScene):
 
     def show_changed(self, sheet: Sheet, rect: Rect) -> None:
         """Shows a sheet of the same size that looks otherwise only in a rectangle."""
+        if not rect.area and self._picture.empty != sheet.has_picture:
+            self.sheet = sheet
+            return
         if self._picture.empty or not sheet.has_picture or 2 * rect.area > sheet.rect.area:
             self.show_picture(sheet)
             return
@@ -123,6 +132,7 @@ class Canvas(QGraphicsScene):
         self.sheet = sheet
         for picture in (self._picture, self._overlay, self.live):
             picture.show_at(scale)
+        self.drawings.show_at(scale)
         keys = {e.key for e in sheet.elements}
         for key in [k for k in self._items if k not in keys]:
             self.removeItem(self._items.pop(key))
@@ -178,11 +188,12 @@ class Canvas(QGraphicsScene):
     def show_outlines(self, shown: bool) -> None:
         for item in (*self._items.values(), self._mask, self._held, self._figure, self._lines):
             item.setVisible(shown)
+        self.drawings.set_visible(shown)
 
     def show_bare(self, bare: bool, outlines: bool) -> None:
         """Nothing but the picture; or everything again, outlines where they are wanted."""
         self.show_outlines(outlines and not bare)
-        for item in (self._frame, self._draft, self._corners, self._ring):
+        for item in (self._frame, self.found, self._draft, self._corners, self._ring):
             item.setOpacity(0.0 if bare else 1.0)
 
     def show_frame(self, rect: Rect | None, figure: Outline | None = None) -> None:

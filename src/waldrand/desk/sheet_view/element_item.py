@@ -11,7 +11,7 @@ from ...core.values.outline import Outline, same_shape
 from ...core.worded import worded
 from ..look.look import HATCHES, element_colour
 from ..look.typeface import FAMILY
-from .picture_items import outline_path, paint_figure
+from .picture_items import outline_path, paint_figure, paint_sketch
 
 HANDLES = ((0.0, 0.0), (0.5, 0.0), (1.0, 0.0), (1.0, 0.5), (1.0, 1.0), (0.5, 1.0), (0.0, 1.0), (0.0, 0.5))
 HANDLE = 9.0
@@ -51,7 +51,7 @@ class ElementItem(QGraphicsItem):
     ) -> None:
         """scale: screen pixels per sheet pixel, for the label's and handles' reach; leading: handles are this one's."""
         shown = (element, index, chosen, scale, gauge, leading)
-        same_figure = same_shape(figure, self.figure)
+        same_figure = same_shape(figure, self.figure) and element.sketch == self.element.sketch
         if element is self.element and same_figure and shown[1:] == (self.index, self.chosen, self._scale, self.gauge, self.leading):
             return
         self.prepareGeometryChange()
@@ -146,6 +146,8 @@ class ElementItem(QGraphicsItem):
         thin = self.plain and not self.chosen
         if not self.plain:
             self._paint_hatch(painter, colour)
+            if self.figure is not None and self.figure.lines is not None and self.element.sketch:
+                paint_sketch(painter, self.figure, self._scale, self.element.sketch)
         # A pale line under the coloured one, so that it shows on dark and light pictures alike.
         for c, width in ((QColor(255, 252, 240, 150), 2.6 if thin else 3.6), (colour, 2.2 if self.chosen else 1.2 if thin else 1.6)):
             pen = QPen(c, width)

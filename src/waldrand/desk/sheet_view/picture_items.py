@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 from ...core.values.frame import Rect
 from ...core.values.masks import TILE, Mask
 from ...core.values.outline import Outline
+from ...core.values.pencil import INK
 from ..look.images import to_image
 
 MASK_TINT = (226, 150, 30)
@@ -179,8 +180,9 @@ def _traced(a: np.ndarray) -> QPainterPath:
         xs = np.flatnonzero(a[y] > 127)
         if len(xs):
             for run in np.split(xs, np.flatnonzero(np.diff(xs) > 1) + 1):
-                region.addRect(QRectF(run[0] / width, y / height, (run[-1] + 1 - run[0]) / width, min(step, height - y) / height))
-    return region.simplified()
+                region.addRect(QRectF(run[0], y, run[-1] + 1 - run[0], min(step, height - y)))
+    # Whole numbers until then, so that spans that touch are one.
+    return QTransform.fromScale(1 / width, 1 / height).map(region.simplified())
 
 
 def outline_path(o: Outline) -> QPainterPath:
@@ -214,6 +216,19 @@ def paint_figure(painter: QPainter, figure: Outline, scale: float, fill: QColor,
     inner.drawImage(image.rect(), to_image(np.dstack([figure.mask] * 4)))
     inner.end()
     painter.drawImage(QRectF(x0, y0, x1 - x0, y1 - y0), image)
+
+
+def paint_sketch(painter: QPainter, figure: Outline, scale: float, weight: float) -> None:
+    """Draws a figure's drawing on the sheet in pencil. scale: screen pixels per sheet pixel; weight: how much it counts, 0..1."""
+    assert figure.lines is not None
+    x0, y0, x1, y1 = figure.box
+    width, height = (max(1, min(MOST_FIGURE, round(n * scale))) for n in (x1 - x0, y1 - y0))
+    ink = np.dstack([np.broadcast_to(np.array(INK, np.uint8), (*figure.lines.shape, 3)), figure.lines])
+    small = to_image(ink).scaled(width, height, Qt.AspectRatioMode.IgnoreAspectRatio, Qt.TransformationMode.SmoothTransformation)
+    painter.save()
+    painter.setOpacity(0.35 + 0.5 * weight)
+    painter.drawImage(QRectF(x0, y0, x1 - x0, y1 - y0), small)
+    painter.restore()
 
 
 class FigureItem(QGraphicsItem):

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QGraphicsView, QWidget
 from scipy import ndimage
 
 from ...core.packs import Pack
-from ...core.passes.fitting import fitted_figures
+from ...core.passes.fitting import fitted_figures, is_drawn
 from ...core.values.area import HOLDS
 from ...core.values.frame import Rect
 from ...core.values.masks import Mask
@@ -167,6 +167,7 @@ class SheetView(QGraphicsView):
         self._interrupt()
         sheet = self.document.sheet
         self.canvas.show_picture(sheet)
+        self.canvas.drawings.show(sheet)
         self.canvas.show_overlay(None, Rect(0, 0, 1, 1))
         self.canvas.show_mask(sheet.mask)
         self.canvas.show_held(_held(sheet))
@@ -203,7 +204,12 @@ class SheetView(QGraphicsView):
             return {}
         # The sheet and the column beside it ask for the same ones.
         if self._fitted_for[0] is not sheet or self._fitted_for[1] is not draft:
-            self._fitted_for = sheet, draft, fitted_figures(sheet, draft.request().settings, self.pack, draft.settings.seed)
+            settings = draft.request().settings
+            found = fitted_figures(sheet, settings, self.pack, draft.settings.seed)
+            told = {e.key for e in sheet.elements if settings.sketches and not is_drawn(sheet, e)}
+            # What is drawn by hand, or not wanted, has no sketch.
+            shown = {key: o if key in told or o.lines is None else replace(o, lines=None) for key, o in found.items()}
+            self._fitted_for = sheet, draft, shown
         return self._fitted_for[2]
 
     def _show_elements(self) -> None:

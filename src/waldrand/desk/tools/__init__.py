@@ -11,6 +11,7 @@ from .edges import SheetEdges
 from .framing import Frame
 from .hand import Hand
 from .lettering import Letter
+from .pen import Pen
 from .points import Points
 from .taking import Alike, Cling, Scribble
 
@@ -29,6 +30,7 @@ TOOLS: dict[str, type[Hand]] = {
         MaskBrush,
         Alike,
         Scribble,
+        Pen,
         Paint,
         Fill,
         ColourLine,

@@ -81,7 +81,7 @@ class SheetEdges(Hand):
         draft = self.document.draft
         if sheet.has_picture and (rect.x0 < 0 or rect.y0 < 0 or rect.x1 > sheet.width or rect.y1 > sheet.height):
             # What is empty now is what comes next.
-            draft = replace(draft, kind=empty_kind().name)
+            draft = draft.turned_to(empty_kind())
         self.document.edit_both(new, replace(draft, own_frame=None), worded("size of the sheet"))
 
     def put_down(self) -> None:

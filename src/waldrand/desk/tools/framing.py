@@ -124,14 +124,14 @@ class Frame(Hand):
             except Refused as error:
                 self.view.said.emit(str(error))
                 return
-            draft = replace(draft, kind=empty_kind().name, own_frame=(at.x0, at.y0, at.x1, at.y1))
+            draft = replace(draft.turned_to(empty_kind()), own_frame=(at.x0, at.y0, at.x1, at.y1))
             self.document.edit_both(grown, draft, worded("room for the frame"))
             self.view.said.emit(worded("The sheet got room where the frame reaches over its edge: Extend paints it."))
         elif sheet.has_picture:
             empty = bool((sheet.flatten(wanted.intersect(sheet.rect))[..., 3] < 255).any())
             if empty != draft.of_kind.fills_empty and (empty or not draft.of_kind.masked):
                 kind = empty_kind() if empty else picture_kind()
-                self.document.set_draft(replace(draft, kind=kind.name), worded("frame of the pass"), f"frame {self._stroke}")
+                self.document.set_draft(draft.turned_to(kind), worded("frame of the pass"), f"frame {self._stroke}")
 
     def put_down(self) -> None:
         self._what, self._wanted = "", None

@@ -51,9 +51,9 @@ class Hand:
 
     name: in settings; title, shortcut, tip: in the window; sign: of a file in data/signs, its own name where none is said; group: what
     it works on; hint: what press, drag and held keys do. draws: whether it draws outlines; has_brush: whether it has the round brush;
-    paints_mask: whether it paints the mask; has_paints: whether it lays colours; takes_alike: whether it takes what is of like colour;
-    shows_handles: whether the chosen element shows its own; shows_strip: whether what is said of it is shown beside it, which would be
-    in the way of a hand that draws; shows_frame: whether the work frame is shown whatever the pass.
+    paints_mask: whether it paints the mask; has_pen: whether it draws with the pen; has_paints: whether it lays colours; takes_alike:
+    whether it takes what is of like colour; shows_handles: whether the chosen element shows its own; shows_strip: whether what is said of
+    it is shown beside it, which would be in the way of a hand that draws; shows_frame: whether the work frame is shown whatever the pass.
     """
 
     name: str
@@ -64,7 +64,7 @@ class Hand:
     group: str = "outlines"
     hint: str = ""
     cursor = Qt.CursorShape.CrossCursor
-    draws = has_brush = paints_mask = has_paints = takes_alike = shows_strip = shows_frame = False
+    draws = has_brush = has_pen = paints_mask = has_paints = takes_alike = shows_strip = shows_frame = False
     shows_handles = True
 
     def __init__(self, view: UnderHand) -> None:

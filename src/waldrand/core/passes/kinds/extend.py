@@ -18,6 +18,7 @@ from ...worded import worded
 from ..cautions import Caution, Mend, percent
 from ..cut_things import CutThing, cut_things
 from ..extended import empty_in, empty_sides, extended_stage
+from ..growing import SIDES, Side
 from ..kind import COMPUTED, Kind
 from ..mends import read_off
 from ..request import Request
@@ -32,7 +33,14 @@ class Extend(Kind):
     title = "Extend"
     tip = "Let the picture go on where the sheet is empty; only a strip of the old one beside it is painted over."
     begins = 0.85
-    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", "own_frame", *(n for n in COMPUTED if n != "figures"))
+    uses: ClassVar[tuple[str, ...]] = (
+        "words",
+        "avoid",
+        "strength",
+        "margin",
+        "own_frame",
+        *(n for n in COMPUTED if n not in ("figures", "sketches")),
+    )
     fills_empty = True
     own: ClassVar[Mapping[str, Field]] = {
         "overlap": Field(
@@ -57,10 +65,22 @@ class Extend(Kind):
             "picture.",
             option="what the new part starts from",
         ),
+        "sides": Field(
+            "order",
+            (),
+            says="The sides to extend are",
+            choices=tuple((side, side) for side in SIDES),
+            label="sides",
+            tip="One side of the sheet after another, in this order, each kept before the next: surer than all at once, since the later "
+            "ones see the earlier.",
+        ),
         "part": Field(
             "box", None, says="The part has a", optional=True, label="part", tip="The part of the sheet that is extended; none: all of it."
         ),
     }
+
+    def begun(self) -> Mapping[str, Any]:
+        return {"sides": SIDES, "part": None}
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
         if request.nearer or request.small_nearer:
@@ -70,8 +90,9 @@ class Extend(Kind):
         part = request.value("part")
         if part is not None and not empty_in(sheet, Rect(*part)).any() and empty_in(sheet, None).any():
             # That side is done: what is left comes next.
-            return _with(request, part=None)
-        return request
+            request, part = _with(request, part=None), None
+        left = _in_order(sheet, request) if part is None else []
+        return _with(request, part=_edges(left[0][1])) if len(left) > 1 else request
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
         part = request.value("part")
@@ -83,6 +104,9 @@ class Extend(Kind):
         new = float(empty_in(sheet, None if part is None else Rect(*part)).mean())
         at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)
         out = [worded("Extends the picture by {0} of the sheet {1}.", percent(new), at)]
+        if len(left := _in_order(sheet, request)) > 1 and part == _edges(left[0][1]):
+            names = [worded(side) for side, _ in left]
+            out.append(worded("The {0} side now; when a take of it is kept, {1}.", names[0], worded(", then ").join(names[1:])))
         if overlap := request.value("overlap"):
             out.append(worded("A strip of {0} pixels beside it is painted over, less and less; the rest stays untouched.", overlap))
         return out
@@ -103,18 +127,9 @@ class Extend(Kind):
             )
             for thing in cut_things(sheet, pack)
         ]
-        sides = empty_sides(sheet) if request.value("part") is None else []
-        if len(sides) > 1:
-            out += [
-                Caution(
-                    worded("Several sides at once: one after the other is surer, since the later ones see the earlier.")
-                    if i == 0
-                    else worded("Or with the {0} side first.", worded(side)),
-                    None,
-                    Mend(worded("First the {0} side", worded(side)), partial(_part, part=(at.x0, at.y0, at.x1, at.y1))),
-                )
-                for i, (side, at) in enumerate(sides)
-            ]
+        if request.value("part") is None and len(empty_sides(sheet)) > 1:
+            text = worded("Several sides at once: one after the other is surer, since the later ones see the earlier.")
+            out.append(Caution(text, None, Mend(worded("One after the other"), _one_by_one)))
         if not phrases(sheet.scene.words) and not phrases(request.words):
             read = Mend(worded("Read the scene off the picture"), partial(read_off, pack=pack)) if pack.finder is not None else None
             out.append(Caution(worded("No words at all: the picture goes on as well as the model can."), "pass", read))
@@ -129,8 +144,18 @@ def _overlapping(sheet: Sheet, request: Request, overlap: int) -> tuple[Sheet, R
     return sheet, _with(request, overlap=overlap)
 
 
-def _part(sheet: Sheet, request: Request, part: tuple[int, int, int, int]) -> tuple[Sheet, Request]:
-    return sheet, _with(request, part=part)
+def _one_by_one(sheet: Sheet, request: Request) -> tuple[Sheet, Request]:
+    return sheet, _with(request, sides=SIDES)
+
+
+def _in_order(sheet: Sheet, request: Request) -> list[tuple[Side, Rect]]:
+    """The sides that are left where they are painted one after another, in the order that is asked for."""
+    order = request.value("sides")
+    return sorted((s for s in empty_sides(sheet) if s[0] in order), key=lambda side: order.index(side[0]))
+
+
+def _edges(at: Rect) -> tuple[int, int, int, int]:
+    return at.x0, at.y0, at.x1, at.y1
 
 
 def _taken_in(sheet: Sheet, request: Request, thing: CutThing) -> tuple[Sheet, Request]:

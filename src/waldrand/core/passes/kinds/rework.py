@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from functools import partial
 from typing import ClassVar
 
+from ...fields import Field
 from ...packs import Pack
 from ...refused import Refused
 from ...values.sheet import Sheet
@@ -15,7 +17,7 @@ from ..kind import COMPUTED, Kind
 from ..mends import strength
 from ..request import Request
 from ..seam_cautions import of_seams
-from ..stage import Stage
+from ..stage import Hold, Stage
 from ..whole import notes_of, outside_frame, part_of, settled_shapes, whole_stages, with_small_named
 
 
@@ -26,6 +28,37 @@ class Rework(Kind):
     begins = 0.35
     uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "small_nearer", "own_frame", *COMPUTED)
     hears_elements = True
+    own: ClassVar[Mapping[str, Field]] = {
+        "own_noise": Field(
+            "flag",
+            False,
+            label="own noise",
+            tip="Begin from the noise that this very picture comes from, found by running the model backwards: what the words do not "
+            "change stays nearly as it is, even at strength 1. Takes longer.",
+            option="begin from the noise that this very picture comes from: what the words do not change stays nearly as it is",
+        ),
+        "hold": Field(
+            "number",
+            0.3,
+            0,
+            1,
+            "A hold goes",
+            label="hold",
+            tip="With its own noise: how strongly the picture is held on to while it is painted.",
+            option="with its own noise: how strongly the picture is held on to, 0 to 1",
+            step=0.05,
+            decimals=2,
+        ),
+        "hold_course": Field(
+            "choice",
+            "falling",
+            says="There is no course of a hold called",
+            choices=(("falling", "falling"), ("even", "even"), ("rising", "rising")),
+            label="course",
+            tip="Falling holds the composition, rising the fine detail, even both.",
+            option="falling holds the composition, rising the fine detail, even both",
+        ),
+    }
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
         if not sheet.has_picture:
@@ -33,7 +66,9 @@ class Rework(Kind):
         return with_small_named(sheet, request, pack)
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
-        return whole_stages(sheet, request, pack, seed)
+        first, *nearer = whole_stages(sheet, request, pack, seed)
+        hold = Hold(request.value("hold"), request.value("hold_course")) if request.value("own_noise") else None
+        return (replace(first, hold=hold), *nearer)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)
@@ -42,7 +77,11 @@ class Rework(Kind):
         return [worded("Reworks {0} of the sheet {1}.", percent(changed), at)]
 
     def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
-        return notes_of(sheet, request, stages[0])
+        out = notes_of(sheet, request, stages[0])
+        if request.value("own_noise"):
+            amount, course = request.value("hold"), worded(request.value("hold_course"))
+            out.append(worded("Begins from the picture's own noise and holds on to it at {0:.2g}, {1}.", amount, course))
+        return out
 
     def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
         strongest = stages[0].strongest

@@ -1,0 +1,173 @@
+"""Trains the enlarger that is told drawings, from the one that is not; resumes from its last checkpoint.
+
+`python -m training.train_drawn [--config FILE] [--work DIR] [--from-pack DIR]`
+
+It learns from sharp scenes that the denoiser painted again from much noise, most of them following their drawing, to make of them what
+they were: with the whole drawing, that of things alone, or none. Needs a denoiser's checkpoint.
+"""
+
+from __future__ import annotations
+
+import itertools
+import json
+import math
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+import torch
+from scipy import ndimage
+from torch import Tensor
+
+from .config import Config, arguments, load_config, work_folder
+from .from_pack import read_enlarger
+from .latent import Encoder, Latent, Preview, as_input, as_pixels
+from .networks import DrawnEnlarger, Enlarger, Painter
+from .optimiser import Plain
+from .precision import fast
+from .progress import Progress
+from .render import averaged, shrunk
+from .rework import BATCH, told_of
+from .train_denoiser import build, load_latent
+from .train_enlarger import error_of, tinted
+
+
+def drawn_of(sharp: Path) -> Path:
+    """Where the pictures of a file of sharp scenes lie that were painted from their drawings."""
+    return sharp.with_name(sharp.name.replace("sharp", "drawn"))
+
+
+@torch.no_grad()
+def painted(net: Painter, x: Tensor, told: tuple[Tensor, ...], lines: Tensor, c: Config, rng: np.random.Generator) -> Tensor:
+    """Latents (B, C, h, w) noised to some strength and painted again, mostly told their lines (B, 1, 4 h, 4 w)."""
+    generator = torch.Generator().manual_seed(int(rng.integers(1 << 62)))
+    strength, guidance = float(rng.uniform(*c["strengths"])), 1.0 if rng.random() < 0.5 else c["guidance"]
+    given = torch.zeros(len(x), 2)
+    given[:, 0] = float(rng.random() >= c["no_lines"])
+    guides = lines * given[:, :1, None, None], torch.zeros_like(lines), given
+    x = (1 - strength) * x + strength * torch.randn(x.shape, generator=generator)
+    kept, hole = torch.zeros_like(x), torch.ones(len(x), 1, *x.shape[2:])
+    ids, kind, outline, weight = told
+    for a, b in itertools.pairwise(np.linspace(strength, 0, c["steps"] + 1, dtype=np.float32)):
+        t = torch.full((len(x),), float(a))
+        with fast():
+            v = net(x, kept, hole, t, *told, guides).float()
+            if guidance != 1:
+                without = net(x, kept, hole, t, ids, torch.zeros_like(kind), outline, torch.zeros_like(weight), guides).float()
+                v = without + guidance * (v - without)
+        x = x + float(b - a) * v
+    return x
+
+
+def paint_file(net: Painter, latent: Latent, config: Config, source: Path) -> Path:
+    """The scenes of a file painted again; where that is done already it is left."""
+    target, c = drawn_of(source), config["drawn"]
+    if target.exists():
+        return target
+    encoder, preview, rng = Encoder(latent, config["latent"]["shrink"]), Preview(latent), np.random.default_rng(c["seed"])
+    with np.load(source) as z:
+        pixels, lines, masks, captions = z["pixels"], z["lines"], z["masks"], json.loads(str(z["captions"]))
+    out = []
+    for i in range(0, len(pixels), BATCH):
+        part = slice(i, i + BATCH)
+        x = encoder.small(as_input(shrunk(pixels[part], 4)))
+        drawn = torch.from_numpy(averaged(lines[part][..., None].astype(np.float32), 4)[..., 0] / 255).float()[:, None]
+        out.append(as_pixels(preview(painted(net, x, told_of(captions[part], masks[part], config, rng), drawn, c, rng))))
+    partial = target.with_suffix(".partial.npz")
+    np.savez(partial, small=np.concatenate(out))
+    partial.rename(target)
+    return target
+
+
+class DrawnCuts:
+    """Random squares of sharp scenes, their drawings, and what the denoiser made of them."""
+
+    def __init__(self, files: list[Path], c: Config, seed: int) -> None:
+        self.c, self.rng = c, np.random.default_rng(seed)
+        self.pixels, self.lines, self.small, self.near = [], [], [], []
+        for file in files:
+            with np.load(file) as z, np.load(drawn_of(file)) as made:
+                self.pixels += list(z["pixels"])
+                self.lines += list(z["lines"])
+                self.small += list(made["small"])
+                self.near += [_near_things(m, one) for m, one in zip(z["masks"], json.loads(str(z["captions"])), strict=True)]
+
+    def next(self) -> tuple[Tensor, Tensor, Tensor, Tensor]:
+        """Sharp squares (B, 3, crop, crop) and small ones (B, 3, crop / 4, crop / 4) in -1..1; lines (B, 1, crop, crop); painted (B,)."""
+        n, out = self.c["crop"] // 4, []
+        for _ in range(self.c["batch"]):
+            i = int(self.rng.integers(len(self.pixels)))
+            y, x = (int(self.rng.integers(0, side // 4 - n + 1)) for side in self.pixels[i].shape[:2])
+            large = slice(4 * y, 4 * (y + n)), slice(4 * x, 4 * (x + n))
+            cut, lines = self.pixels[i][large].astype(np.float32), self.lines[i][large].astype(np.float32) / 255
+            down, painted = averaged(cut, 4), float(self.rng.random() < self.c["painted_share"])
+            if painted:
+                became = self.small[i][y : y + n, x : x + n].astype(np.float32)
+                cut, down = tinted(cut, became - down), became
+            u = self.rng.random()
+            if u < self.c["none"]:
+                lines = lines * 0
+            elif u < self.c["none"] + self.c["only_things"]:
+                lines = lines * self.near[i][large]
+            elif self.rng.random() < 0.3:
+                lines = np.clip(lines * self.rng.uniform(0.6, 2), 0, 1)
+            way = slice(None, None, -1 if self.rng.random() < 0.5 else 1)
+            out.append((cut[:, way], down[:, way], lines[:, way], painted))
+        sharp, small = (torch.from_numpy(np.stack([o[k] for o in out])).permute(0, 3, 1, 2).float() / 127.5 - 1 for k in (0, 1))
+        lines_ = torch.from_numpy(np.stack([o[2] for o in out])).float()[:, None]
+        return sharp.contiguous(memory_format=torch.channels_last), small, lines_, torch.tensor([o[3] for o in out])
+
+
+def _near_things(masks: np.ndarray, caption: dict[str, Any]) -> np.ndarray:
+    """Where the things of a scene are and a little round them, as large as its picture, bool. masks: (P, h, w) uint8."""
+    things = [i for i, p in enumerate(caption["parts"]) if not p["big"]]
+    solid = masks[things].max(0) > 40 if things else np.zeros(masks.shape[1:], bool)
+    return np.asarray(ndimage.binary_dilation(np.kron(solid, np.ones((16, 16), bool)), iterations=6))
+
+
+def train(config: Config, from_pack: Path | None = None) -> Path:
+    """Trains for the config's minutes, from a checkpoint where there is one, else from the enlarger; returns the checkpoint."""
+    c, e, folder = config["drawn"], config["enlarger"], work_folder(config)
+    files = sorted((folder / "scenes").glob("sharp-*.npz"))
+    if not files:
+        raise ValueError("No sharp pictures were found. Run `python -m training.render` first.")
+    latent, painter = load_latent(config), build(config)
+    painter.load_state_dict(torch.load(folder / "denoiser.pt", weights_only=True)["average"])
+    for file in files:
+        paint_file(painter.eval(), latent, config, file)
+    torch.manual_seed(c["seed"])
+    plain = Enlarger(e["channels"], e["blocks"])
+    if from_pack is not None:
+        plain.load_state_dict(read_enlarger(from_pack)[0])
+    elif (folder / "enlarger.pt").exists():
+        plain.load_state_dict(torch.load(folder / "enlarger.pt", weights_only=True)["net"])
+    net = DrawnEnlarger(plain).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
+    run = Progress(folder / "drawn.pt", net, Plain(list(net.parameters()), 0.98, 0.01))
+    cuts = DrawnCuts(files, c, c["seed"] + run.steps)
+    run.begin()
+    recent: list[float] = []
+    while run.minutes < c["minutes"]:
+        along = run.minutes / c["minutes"]
+        sharp, small, lines, mended = cuts.next()
+        with fast():
+            made = net(small.clamp(-1, 1), mended[:, None, None, None].expand(-1, 1, *small.shape[2:]), lines)
+        value = error_of(made.float(), sharp, e)
+        run.step(value, c["rate"] * min(1, (run.steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * along)) + 0.01))
+        recent.append(value.item())
+        if run.steps % 50 == 0:
+            print(f"{run.minutes:6.1f} min {run.steps:6d} steps  train {np.mean(recent[-50:]):.4f}", flush=True)
+            run.save()
+            run.begin()
+    run.save()
+    return run.path
+
+
+def main() -> None:
+    parser = arguments(__doc__)
+    parser.add_argument("--from-pack", type=Path)
+    options = parser.parse_args()
+    train(load_config(options.config, options.work), options.from_pack)
+
+
+if __name__ == "__main__":
+    main()
