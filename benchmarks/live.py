@@ -25,10 +25,12 @@ from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from waldrand.core.passes.painting import painted
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.rough import rough_stage
-from waldrand.core.passes.run import Watch, painted, run_take
+from waldrand.core.passes.run import run_take
+from waldrand.core.passes.watch import Watch
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.sheet import Sheet
 from waldrand.demo import load_demo

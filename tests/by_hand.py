@@ -13,7 +13,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QDialog
 
 from waldrand.core.packs import Pack
-from waldrand.core.passes.run import Stopped
+from waldrand.core.passes.watch import Stopped
 from waldrand.core.values.element import Element
 from waldrand.desk.dialogs import Dialogs
 from waldrand.desk.window import MainWindow
@@ -69,6 +69,9 @@ class Answers:
 
     def shares(self, what):
         return self.parts
+
+    def enlarged_size(self, width, height):
+        return self.new_frame
 
     def sheet_size(self, width, height):
         return self.new_frame

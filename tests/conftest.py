@@ -12,7 +12,7 @@ from hypothesis import settings
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 # Settings and unsaved work of the tests are not those of whoever runs them.
 _home = tempfile.mkdtemp(prefix="waldrand-test-")
-os.environ |= {"XDG_CONFIG_HOME": _home, "XDG_DATA_HOME": _home, "XDG_STATE_HOME": _home}
+os.environ |= {"XDG_CONFIG_HOME": _home, "XDG_DATA_HOME": _home, "XDG_STATE_HOME": _home, "XDG_CACHE_HOME": _home}
 # No test may fail because the machine was busy.
 settings.register_profile("waldrand", deadline=None)
 settings.load_profile("waldrand")

@@ -19,9 +19,10 @@ from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import Request
-from waldrand.core.passes.run import Stopped, Watch, run_nearer, run_take
+from waldrand.core.passes.run import run_nearer, run_take
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.passes.speed import Speed
+from waldrand.core.passes.watch import Stopped, Watch
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.outline import Outline, rasterise
 from waldrand.core.values.sheet import Sheet

@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QProgressDialog, QWidget
 
 from waldrand import cli
 from waldrand.core.passes.enlarge import BY, crisp, pieces
-from waldrand.core.passes.run import Stopped
+from waldrand.core.passes.watch import Stopped
 from waldrand.core.picture.resample import resize_picture
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import PictureLayer

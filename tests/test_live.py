@@ -18,10 +18,11 @@ from PyQt6.QtWidgets import QApplication
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.rough import REST_STEPS, at_rest, first_sight, in_steps, rough_stage, seen_small
-from waldrand.core.passes.run import Stopped, run_take
+from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.passes.speed import Speed
 from waldrand.core.passes.stage import seen
+from waldrand.core.passes.watch import Stopped
 from waldrand.core.values.frame import FrameLimits, Rect, WorkFrame, no_larger
 from waldrand.core.values.masks import Mask
 from waldrand.core.values.resize import scaled

@@ -479,7 +479,7 @@ def test_the_noise_an_element_has_in_a_take_is_kept_whatever_seed_comes_next(two
 @pytest.mark.parametrize("often", [1, -1])
 def test_a_sampler_that_asks_another_number_of_times_is_loud(placed, closed, monkeypatch, often):
     from waldrand.core.noise import samplers
-    from waldrand.core.passes import run as running
+    from waldrand.core.passes import painting
 
     def odd(denoise, x, levels, *more):
         if often < 0:
@@ -487,19 +487,19 @@ def test_a_sampler_that_asks_another_number_of_times_is_loud(placed, closed, mon
         denoise(x, float(levels[0]))
         return samplers.sample(denoise, x, levels, *more)
 
-    monkeypatch.setattr(running, "sample", odd)
+    monkeypatch.setattr(painting, "sample", odd)
     with pytest.raises(AssertionError, match="foreseen"):
         run_take(plan(placed, Request("compose", PassSettings(steps=4)), closed), closed, 1)
 
 
 def test_a_pass_with_a_mistake_in_it_is_told_and_the_sheet_is_as_it_was(two, wait, monkeypatch):
-    from waldrand.core.passes import run as running
+    from waldrand.core.passes import painting
 
     def broken(*args):
         raise ZeroDivisionError("by nothing")
 
     before = two.document.sheet
-    monkeypatch.setattr(running, "sample", broken)
+    monkeypatch.setattr(painting, "sample", broken)
     run(two, wait)
     assert "ZeroDivisionError: by nothing" in two.passes.status.text()
     assert two.document.sheet is before

@@ -12,8 +12,9 @@ from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import Request
-from waldrand.core.passes.run import Step, Stopped, run, run_take
+from waldrand.core.passes.run import run, run_take
 from waldrand.core.passes.settings import PassSettings
+from waldrand.core.passes.watch import Step, Stopped
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import PictureLayer

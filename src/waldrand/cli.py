@@ -8,7 +8,7 @@ from threading import Event
 
 from .commands import BAD, BROKEN, OK, STOPPED
 from .commands.parser import build_parser
-from .core.passes.run import Stopped
+from .core.passes.watch import Stopped
 from .core.refused import Refused
 from .log import LOG, begin_logging, mistake
 

@@ -13,8 +13,9 @@ from .core.packs import Pack
 from .core.passes.plan import plan
 from .core.passes.recipe import picture_recipe
 from .core.passes.request import Request
-from .core.passes.run import Progress, run
+from .core.passes.run import run
 from .core.passes.settings import PassSettings
+from .core.passes.watch import Progress
 from .core.values.masks import Mask
 from .core.values.outline import Outline
 from .core.values.shaping import drawn

@@ -18,8 +18,9 @@ from .core.passes.growing import grown, ratio_of, to_ratio
 from .core.passes.plan import plan
 from .core.passes.recipe import picture_recipe
 from .core.passes.request import Request
-from .core.passes.run import Progress, Watch, run_take
+from .core.passes.run import run_take
 from .core.passes.settings import PassSettings
+from .core.passes.watch import Progress, Watch
 from .core.picture.cutting import clean_edge, shaped
 from .core.picture.placed import visible_box
 from .core.picture.warped import corners_of

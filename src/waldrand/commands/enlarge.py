@@ -10,7 +10,7 @@ from threading import Event
 import numpy as np
 
 from ..core.passes.enlarge import crisp
-from ..core.passes.run import Watch
+from ..core.passes.watch import Watch
 from ..core.picture.resample import resize_picture
 from ..core.refused import Refused
 from ..core.values.layers import PictureLayer

@@ -12,8 +12,8 @@ from ..core.passes.kinds import kind_of
 from ..core.passes.moving import Move, filled_behind, laid_down, lifted
 from ..core.passes.recipe import picture_recipe
 from ..core.passes.repeat import MOVED
-from ..core.passes.run import Watch
 from ..core.passes.settings import PassSettings
+from ..core.passes.watch import Watch
 from ..core.seen.cut_out import by_words
 from ..files.layout import fitted_mask
 from ..files.pictures import read_grey, write_png

@@ -18,8 +18,8 @@ from ..core.passes.kind import Kind
 from ..core.passes.plan import Plan
 from ..core.passes.recipe import recipe_words
 from ..core.passes.request import ASKED, Request
-from ..core.passes.run import Step
 from ..core.passes.settings import SETTINGS, PassSettings
+from ..core.passes.watch import Step
 from ..core.picture.ink import LEAST_DRAWN, flat, ink, nearness
 from ..core.picture.resample import resize_rgba
 from ..core.refused import Refused

@@ -8,7 +8,7 @@ from threading import Event
 
 from ..core.passes.recipe import picture_recipe
 from ..core.passes.replay import chain, replayed
-from ..core.passes.run import Watch
+from ..core.passes.watch import Watch
 from ..core.refused import Refused
 from ..files.openraster import open_sheet, save_sheet
 from ..files.pictures import write_png

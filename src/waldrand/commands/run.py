@@ -14,7 +14,8 @@ from ..core.passes.again import Tried, run_until_landed
 from ..core.passes.kinds import kind_of
 from ..core.passes.plan import Plan, plan
 from ..core.passes.recipe import picture_recipe
-from ..core.passes.run import Watch, run, seeds_of
+from ..core.passes.run import run, seeds_of
+from ..core.passes.watch import Watch
 from ..core.refused import Refused
 from ..core.values.sheet import Sheet
 from ..files.pictures import write_png

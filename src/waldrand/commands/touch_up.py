@@ -13,9 +13,10 @@ from ..core.passes.kinds import kind_of
 from ..core.passes.plan import plan
 from ..core.passes.recipe import picture_recipe
 from ..core.passes.request import Request, with_own
-from ..core.passes.run import Watch, run_take
+from ..core.passes.run import run_take
 from ..core.passes.settings import PassSettings
 from ..core.passes.touching import ALL_BUT, EACH, TOGETHER, Chosen, chosen
+from ..core.passes.watch import Watch
 from ..core.refused import Refused
 from ..core.values.sheet import Sheet
 from ..files.habits import habit, read_habits, write_habits

@@ -39,6 +39,7 @@ from .jobs.maps import Maps
 from .jobs.opening import Opening
 from .jobs.outlines import Outlines
 from .jobs.passes import Passes
+from .jobs.refining import Refining
 from .jobs.rerolling import Rerolling
 from .jobs.runner import Runner
 from .jobs.saving import Saving
@@ -88,6 +89,7 @@ class Bench:
         self.saving = Saving(document, dialogs, self.say, self.view.words.finish, filed, self.aside, self.beside)
         self.opening = Opening(document, pack, dialogs, self.say, self.painting.forget, filed, self.saving, self.aside, self.beside)
         self.uniting = Uniting(self.painting, self.beside, dialogs, self.say)
+        self.refining = Refining(self.painting, self.sizing, self.beside, self.say)
         self.habits = Habits(self.painting, dialogs, self.say)
         self.adding_on = AddingOn(self.painting, self.beside, dialogs, self.say)
         self.live = Live(document, pack, self.view, self.tray, self.runner)

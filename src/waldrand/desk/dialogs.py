@@ -27,7 +27,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ..core.packs import PackInfo
-from ..core.passes.run import Stopped
+from ..core.passes.watch import Stopped
 from ..core.refused import Refused
 from ..core.values.division import SharesError, parse_shares
 from ..core.values.frame import Rect
@@ -151,6 +151,14 @@ class SheetSize(_Sized):
         layout.addLayout(self.form)
         layout.addWidget(self.buttons)
 
+    def begin_larger(self, times: int) -> None:
+        """Offers only ways to make it larger, so many times a side to begin with."""
+        self.setWindowTitle(worded("Enlarge and refine"))
+        self.way_box.removeItem(self.way_box.findData("framed"))
+        self.way_box.setCurrentIndex(self.way_box.findData("crisp"))
+        w, h = self._before
+        self.show_size(w * times, h * times)
+
     @property
     def way(self) -> Way:
         return cast(Way, self.way_box.currentData())
@@ -269,6 +277,12 @@ class Dialogs:
     def sheet_size(self, width: int, height: int) -> tuple[Rect, Way] | None:
         """The new sheet in the old one's coordinates, and whether that is cut out or everything is scaled to its size."""
         dialog = SheetSize(width, height, self.parent)
+        return (dialog.rect_chosen, dialog.way) if dialog.exec() == QDialog.DialogCode.Accepted else None
+
+    def enlarged_size(self, width: int, height: int) -> tuple[Rect, Way] | None:
+        """How large the sheet shall become before it is refined, and how it is drawn larger; twice as large and crisp to begin with."""
+        dialog = SheetSize(width, height, self.parent)
+        dialog.begin_larger(2)
         return (dialog.rect_chosen, dialog.way) if dialog.exec() == QDialog.DialogCode.Accepted else None
 
     @contextmanager

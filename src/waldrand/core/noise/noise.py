@@ -19,6 +19,8 @@ BEND = 2_000_000_000
 #: Where things that are only named get their places.
 PLACE = 900_000
 LARGEST_SEED = 2**31 - 1
+#: A field of noise is drawn in squares of so many cells; its purposes are told from all others by their highest bit.
+BLOCK, FIELD = 32, 1 << 63
 
 
 def noise(seed: int, purpose: int, shape: tuple[int, ...]) -> np.ndarray:
@@ -30,6 +32,24 @@ def noise(seed: int, purpose: int, shape: tuple[int, ...]) -> np.ndarray:
     if not 0 <= seed <= LARGEST_SEED:
         raise Refused(worded("A seed is a whole number from 0 to {0}, not {1}.", LARGEST_SEED, seed))
     return np.random.Generator(np.random.Philox(key=[seed, purpose])).standard_normal(shape, dtype=np.float32)
+
+
+def field_noise(seed: int, purpose: int, channels: int, rows: slice, columns: slice) -> np.ndarray:
+    """Normal numbers (channels, rows, columns), float32: a part of an endless field, of which every part agrees with every other.
+    rows, columns: from 0 to 2^20.
+
+    Raises:
+        Refused: seed outside 0..2^31 - 1.
+    """
+    out = np.empty((channels, rows.stop - rows.start, columns.stop - columns.start), np.float32)
+    for by in range(rows.start // BLOCK, (rows.stop - 1) // BLOCK + 1):
+        for bx in range(columns.start // BLOCK, (columns.stop - 1) // BLOCK + 1):
+            block = noise(seed, FIELD | purpose << 32 | by << 16 | bx, (channels, BLOCK, BLOCK))
+            y0, y1 = max(rows.start, by * BLOCK), min(rows.stop, (by + 1) * BLOCK)
+            x0, x1 = max(columns.start, bx * BLOCK), min(columns.stop, (bx + 1) * BLOCK)
+            part = block[:, y0 - by * BLOCK : y1 - by * BLOCK, x0 - bx * BLOCK : x1 - bx * BLOCK]
+            out[:, y0 - rows.start : y1 - rows.start, x0 - columns.start : x1 - columns.start] = part
+    return out
 
 
 def with_own_seeds(base: np.ndarray, own: Sequence[tuple[int, int, np.ndarray]]) -> np.ndarray:

@@ -13,8 +13,9 @@ from ..values.sheet import Sheet
 from .nearer import nearer_mask
 from .plan import Plan, plan
 from .request import Request
-from .run import Watch, run_nearer, run_take
+from .run import run_nearer, run_take
 from .take import Take
+from .watch import Watch
 from .whole import outside_frame
 
 #: Between the seeds of an element's tries, so that they are not those of the takes next to this one.

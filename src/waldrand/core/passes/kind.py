@@ -37,6 +37,8 @@ class Kind(ABC):
     masked: ClassVar[bool] = False
     #: Whether, without a mask, it finds by itself what it paints.
     finds: ClassVar[bool] = False
+    #: Whether it paints in tiles, however large the sheet is.
+    tiled: ClassVar[bool] = False
     #: Whether it paints what is empty, so that it is what comes after a sheet got more room.
     fills_empty: ClassVar[bool] = False
 

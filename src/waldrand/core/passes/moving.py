@@ -21,7 +21,8 @@ from ..worded import worded
 from .kinds import mask_kind
 from .plan import Plan, plan
 from .request import Request
-from .run import Watch, run_take
+from .run import run_take
+from .watch import Watch
 
 #: Pixels beyond a thing's own edge that its old place is filled, and how much of it counts as any.
 ROUND, ANY = 10, 0.1

@@ -23,8 +23,9 @@ from .moving import Move, laid_down, lifted
 from .plan import plan
 from .recipe import THIS, Entry, entries_of, pixels_hash, recipe_frame, request_from_json, sheet_before, sheet_size
 from .request import Request
-from .run import Progress, Watch, run_take
+from .run import run_take
 from .take import Take
+from .watch import Progress, Watch
 
 #: Under which a picture's recipe says what was moved in it after its passes.
 MOVED = "moved"

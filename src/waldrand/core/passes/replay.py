@@ -18,7 +18,8 @@ from .kinds import kind_of
 from .plan import plan
 from .recipe import recipe_frame, request_from_json, sheet_before, sheet_size
 from .request import Request
-from .run import Watch, run_take
+from .run import run_take
+from .watch import Watch
 
 
 @dataclass(frozen=True, eq=False)

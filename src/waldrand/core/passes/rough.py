@@ -14,10 +14,11 @@ from ..values.element import Element
 from ..values.frame import WorkFrame, no_larger
 from ..values.sheet import Sheet
 from .kinds import kind_of
+from .painting import painted
 from .request import Request, with_own
-from .run import Step, Stopped, Watch, painted
 from .settings import PassSettings
 from .stage import Stage, seen
+from .watch import Step, Stopped, Watch
 
 #: Steps of the first sight, without guidance, and of the picture that the hand rests on, guided as the pass would be: of all that can be
 #: had in that time the nearest to a whole take (docs/desk.md).

@@ -15,9 +15,10 @@ from ..values.sheet import Sheet
 from ..worded import worded
 from .plan import plan
 from .request import Request
-from .run import Progress, Watch, run_take
+from .run import run_take
 from .settings import SETTINGS, PassSettings
 from .take import Take
+from .watch import Progress, Watch
 from .wording import Change, is_said, reworded
 
 MOST_CELLS = 100

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from dataclasses import field as made_of
 
 import numpy as np
 
 from ..noise.guidance import Lead, leads
 from ..noise.levels import spaced_levels
+from ..noise.noise import noise
 from ..noise.samplers import evaluations
 from ..packs import Pack, PackInfo
 from ..picture.infill import push_pull
@@ -29,8 +31,11 @@ Start = Callable[[Sheet, WorkFrame], np.ndarray | None]
 Strength = Callable[[int, int], np.ndarray]
 #: Whose noise is whose: seeds and purposes, each with where it reaches, (h, w) float32 0..1 in cells.
 OwnNoise = Callable[[Cells], list[tuple[int, int, np.ndarray]]]
+#: Normal numbers of a shape (C, h, w) for a purpose.
+Noise = Callable[[int, tuple[int, ...]], np.ndarray]
 
-
+#: The most that the told level lies below the sample's, in shares of it, and between which shares of the steps.
+TEXTURE, TEXTURED = 0.6, (0.1, 0.9)
 #: How a hold goes on over its steps: from its amount to nothing, the same throughout, or from nothing to its amount.
 COURSES = ("falling", "even", "rising")
 
@@ -71,13 +76,16 @@ def nobodys(cells: Cells) -> list[tuple[int, int, np.ndarray]]:
 
 @dataclass(frozen=True, eq=False)
 class Stage:
-    """frame: what is computed, and how large; seed: of its noise; settings: steps, guidance, sampler and the like; method: the one
-    really used; strongest: the greatest strength; told, away: what is said, and what guidance leads away from; areas: where each
-    Where is, in cells; guided: the least and the greatest level at which guidance leads, None where it does not; own_noise: noise
-    other than the stage's; edit: of the sheet before it; start: its picture; blend: over how many sheet pixels inside its edge it is
-    blended into what earlier stages of the pass painted; feather: over how many its edge fades on the sheet; shapes: the figures that it
-    tells, on the sheet; shows: above 0 where it may show, None: where its strength is; sketches: drawings of things, far to
-    near; hold: how the picture's own noise is begun from and held on to, None: it begins from the seed's."""
+    """frame: what is computed, and how large; seed: of its noise; settings: steps, guidance, sampler and the like; method: the one really
+    used; strongest: the greatest strength; told, away: what is said, and what guidance leads away from; areas: where each Where is, in
+    cells; guided: the least and the greatest level at which guidance leads, None where it does not; own_noise: noise other than the
+    stage's; edit: of the sheet before it; start: its picture; blend: over how many sheet pixels inside its edge it is blended into what
+    earlier stages of the pass painted; feather: over how many its edge fades on the sheet; shapes: the figures that it tells, on the
+    sheet; shows: above 0 where it may show, None: where its strength is; sketches: drawings of things, far to near; drawn: one more,
+    nearest of all, that is made when it is painted; hold: how the picture's own noise is begun from and held on to, None: it begins
+    from the seed's; field: its noise, where that is a part of a larger one; share: how much it counts in each row and in each column
+    where stages lie over each other, 0..1: such stages know nothing of one another; texture: -1..1, above 0 the network is told of less
+    noise than there is, and so makes more of it into detail."""
 
     frame: WorkFrame
     seed: int
@@ -94,10 +102,22 @@ class Stage:
     start: Start = seen
     blend: float = 0.0
     feather: float = KEPT_FEATHER
-    shapes: Mapping[Where, Outline] = field(default_factory=dict)
+    shapes: Mapping[Where, Outline] = made_of(default_factory=dict)
     shows: Strength | None = None
     sketches: tuple[Sketch, ...] = ()
+    drawn: Callable[[Sheet, WorkFrame], Sketch] | None = None
     hold: Hold | None = None
+    field: Noise | None = None
+    share: tuple[np.ndarray, np.ndarray] | None = None
+    texture: float = 0.0
+
+    def noise(self, purpose: int, shape: tuple[int, ...]) -> np.ndarray:
+        """Normal numbers of a shape (C, h, w) in cells."""
+        return noise(self.seed, purpose, shape) if self.field is None else self.field(purpose, shape)
+
+    def told_level(self, t: float, at: float) -> float:
+        """The noise level that the network is told where the sample's is t, at a share of the steps, 0..1."""
+        return t * (1 - TEXTURE * self.texture) if TEXTURED[0] <= at <= TEXTURED[1] else t
 
     def cells(self, info: PackInfo) -> Cells:
         """Rows and columns of latent cells that it computes."""

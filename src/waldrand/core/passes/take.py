@@ -18,7 +18,7 @@ class Take:
     """pixels: (h, w, 3) uint8, the whole frame at the sheet's own resolution; region: (h, w) uint8, painted
     where above 0; seed and recipe: how it was made; extent: of the sheet that it was made on, None where nobody knows it any more;
     feather: sheet pixels over which its edge fades, where it has one inside the sheet; parts: the takes that it is made of, each
-    a patch of its own on what those before it left."""
+    a patch of its own on what those before it left; told: what has to be said of it, if anything."""
 
     frame: Rect
     pixels: np.ndarray
@@ -28,6 +28,7 @@ class Take:
     extent: Extent | None = None
     feather: float = KEPT_FEATHER
     parts: tuple[Take, ...] = ()
+    told: str = ""
 
     def to_patch(self, key: int, name: str) -> Patch:
         """The take as a layer of the sheet that it was made on. An edge is feathered only where there is one inside the sheet."""

@@ -2,25 +2,23 @@
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from threading import Lock
 
 import numpy as np
 
-from ..packs import Finder, Pack
+from ..packs import Pack
 from ..picture.cutting import shaped
 from ..refused import Refused
 from ..seen.find import finder_of
 from ..seen.parts import Part, covered_share, parts_known, parts_seen
 from ..values.element import Element, phrases
 from ..values.frame import Rect
-from ..values.layers import Layer
 from ..values.masks import Mask
 from ..values.outline import Outline, rasterise
 from ..values.sheet import Sheet
 from ..worded import worded
+from .remembered import Remembered, picture_key
 from .request import Request
 
 #: An element that covers so much of a part is the one it belongs to.
@@ -71,36 +69,14 @@ class Chosen:
     used: bool
 
 
-class _Seen:
-    """What was found in the pictures that were looked through last: a look costs far more than the rest of a plan."""
-
-    def __init__(self, most: int) -> None:
-        self._most, self._lock = most, Lock()
-        self._kept: OrderedDict[tuple[object, ...], tuple[Part, ...]] = OrderedDict()
-
-    def get(self, key: tuple[object, ...]) -> tuple[Part, ...] | None:
-        with self._lock:
-            return self._kept.get(key)
-
-    def put(self, key: tuple[object, ...], parts: tuple[Part, ...]) -> None:
-        with self._lock:
-            self._kept[key] = parts
-            while len(self._kept) > self._most:
-                self._kept.popitem(last=False)
-
-
-_SEEN = _Seen(8)
-
-
-def _key(sheet: Sheet, name: str, pack: Pack, finder: Finder) -> tuple[object, ...]:
-    seen: tuple[Layer, ...] = tuple(layer for layer in sheet.layers if layer.is_seen)
-    return (sheet.width, sheet.height, seen, name, pack, finder)
+#: A look through a picture costs far more than the rest of a plan.
+_SEEN = Remembered[tuple[Part, ...]](8)
 
 
 def looked_through(sheet: Sheet, text: str, pack: Pack) -> bool:
     """Whether all that is to be touched up has been looked for in this picture already."""
-    finder = pack.finder
-    return finder is None or all(_SEEN.get(_key(sheet, one.name, pack, finder)) is not None for one in asked_parts(text))
+    seen = picture_key(sheet, pack)
+    return pack.finder is None or all(_SEEN.get((seen, one.name)) is not None for one in asked_parts(text))
 
 
 def found(sheet: Sheet, name: str, pack: Pack) -> tuple[Part, ...]:
@@ -109,12 +85,10 @@ def found(sheet: Sheet, name: str, pack: Pack) -> tuple[Part, ...]:
     Raises:
         Refused: the pack has no finder, or that knows nothing of that name.
     """
-    key = _key(sheet, name, pack, finder_of(pack))
+    finder_of(pack)
+    key = (picture_key(sheet, pack), name)
     parts = _SEEN.get(key)
-    if parts is None:
-        parts = tuple(parts_seen(sheet.flatten(), name, pack))
-        _SEEN.put(key, parts)
-    return parts
+    return _SEEN.put(key, tuple(parts_seen(sheet.flatten(), name, pack))) if parts is None else parts
 
 
 def chosen(sheet: Sheet, request: Request, pack: Pack) -> tuple[Chosen, ...]:

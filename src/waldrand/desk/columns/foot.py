@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
-from ...core.passes.run import Step
+from ...core.passes.watch import Step
 from ...core.worded import worded
 from ..look.look import Look
 from .forecast import escaped

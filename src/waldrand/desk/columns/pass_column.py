@@ -13,9 +13,9 @@ from ...core.noise.noise import LARGEST_SEED
 from ...core.packs import Pack
 from ...core.passes.kinds import KINDS
 from ...core.passes.plan import Plan
-from ...core.passes.run import Step
 from ...core.passes.settings import PassSettings
 from ...core.passes.touching import Chosen
+from ...core.passes.watch import Step
 from ...core.worded import worded
 from ..document import Document
 from ..draft import MOST_AGAIN, MOST_TAKES, Draft
@@ -24,6 +24,7 @@ from .fold import Fold
 from .foot import Foot
 from .forecast import Forecast, escaped
 from .setting_fields import FieldRow, field_row
+from .tile_changes import TileChanges
 from .widgets import heading, hint, labelled, scrolled, show_number, small_button, whole_number
 
 #: Rows of settings, in their order: fields of passes, and what belongs to the window alone.
@@ -82,6 +83,7 @@ class PassColumn(QWidget):
         self.fresh = QToolButton()
         self.fresh.setText(worded("next"))
         self.fresh.setToolTip(worded("Go on to seeds not yet used by these takes (N)"))
+        self.tile_changes = TileChanges()
         self.mask_hint = hint(worded("Paint the mask on the sheet: press M, then drag. X turns the brush into an eraser."))
         plain = PassSettings()
         self._usual = (
@@ -100,7 +102,7 @@ class PassColumn(QWidget):
 
     def _fields(self) -> dict[str, FieldRow]:
         """A row for each field of any kind of pass; rectangles are set on the sheet."""
-        fields = self._fields_of = {name: f for kind in KINDS.values() for name, f in kind.fields().items() if f.read != "box"}
+        fields = self._fields_of = {name: f for kind in KINDS.values() for name, f in kind.fields().items() if f.read != "box" and f.label}
         order = [*(n for n in (*ROWS, *FINE_ROWS) if n in fields), *(n for n in fields if n not in (*ROWS, *FINE_ROWS))]
         usual = {"spacing": 2.0 if self._pack is None else self._pack.info.spacing}
         return {name: field_row(name, fields[name], self._pack, usual.get(name)) for name in order}
@@ -124,6 +126,7 @@ class PassColumn(QWidget):
         layout.addLayout(first)
         self.fold = Fold(rest)
         layout.addWidget(self.fold)
+        layout.addWidget(self.tile_changes)
         layout.addWidget(heading(worded("Forecast")))
         layout.addWidget(self.forecast)
         layout.addWidget(self.warnings)

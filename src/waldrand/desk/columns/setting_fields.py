@@ -11,6 +11,7 @@ from PyQt6.QtCore import QObject, QSignalBlocker, pyqtSignal
 from ...core.fields import Field
 from ...core.packs import Pack
 from ...core.worded import worded
+from .numbers_field import NumbersField
 from .order_list import OrderList
 from .parts_list import PartsList
 from .widgets import Dial, choice_for, number_for, show_checked, show_number, tick_for, whole_for
@@ -20,6 +21,8 @@ from .words_field import WordsField
 EMPTY = {"words": "what is wanted there", "avoid": "not wanted", "parts": "face, hands, windows"}
 #: Names for those who hear the window, where they are not the field's own.
 SPOKEN = {"words": "pass words", "avoid": "pass avoid words", "small_nearer": "from nearer", "strength": "denoise strength"}
+#: Numbers that are ticks in a list; others are typed.
+LISTED = ("left_out",)
 #: What stands beside a tick, where it is not the field's own label.
 TICKED = {"figures": "shapes of things"}
 
@@ -63,10 +66,14 @@ def field_row(name: str, field: Field, pack: Pack | None, usual: float | None = 
             order = OrderList(field, spoken)
             row = FieldRow(field.label, order, order.show_order)
             order.ordered.connect(row.changed.emit)
-        case "numbers":
+        case "numbers" if name in LISTED:
             listed = PartsList(worded(field.tip), spoken)
             row = FieldRow(field.label, listed, listed.show_numbers)
             listed.left_out.connect(row.changed.emit)
+        case "numbers":
+            typed = NumbersField(worded(field.tip), spoken)
+            row = FieldRow(field.label, typed, typed.show_numbers)
+            typed.said.connect(row.changed.emit)
         case "whole":
             whole = whole_for(field, spoken)
             row = FieldRow(field.label, whole, lambda v: show_number(whole, v))

@@ -9,7 +9,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
-from ...core.passes.run import Stopped
+from ...core.passes.watch import Stopped
 from ...core.refused import Refused
 from ...core.worded import worded
 from ...log import mistake

@@ -13,8 +13,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...core.packs import Pack
 from ...core.passes.request import Request
 from ...core.passes.rough import SIGHT_STEPS, at_rest, first_sight, rough_stage
-from ...core.passes.run import Stopped
 from ...core.passes.speed import Speed
+from ...core.passes.watch import Stopped
 from ...core.refused import Refused
 from ...core.values.frame import Rect
 from ...core.values.sheet import Sheet

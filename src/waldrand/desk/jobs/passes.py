@@ -11,10 +11,10 @@ from ...core.passes.cautions import Mend
 from ...core.passes.kinds import kind_of
 from ...core.passes.plan import Plan, plan
 from ...core.passes.request import Request, with_own
-from ...core.passes.run import Step
 from ...core.passes.series import Variant
 from ...core.passes.speed import Speed, measure
 from ...core.passes.touching import Chosen, chosen
+from ...core.passes.watch import Step
 from ...core.refused import Refused
 from ...core.values.sheet import Sheet
 from ...core.worded import worded
@@ -94,7 +94,8 @@ class Passes:
             return False
         self.planned = None
         self.looking.begin(look)
-        self.column.show_forecast(None, worded("Looking for {0}…", str(request.value("parts"))))
+        what = worded("Looking for {0}…", request.value("parts")) if kind.finds else worded("Looking at what is there…")
+        self.column.show_forecast(None, what)
         self.view.canvas.show_frame(None)
         return True
 

@@ -11,11 +11,13 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from ...core.packs import Pack
 from ...core.passes.again import run_until_landed
 from ...core.passes.plan import Plan
-from ...core.passes.run import Step, Stopped, Watch, run_take
+from ...core.passes.run import run_take
 from ...core.passes.take import Take
+from ...core.passes.watch import Step, Stopped, Watch
 from ...core.refused import Refused
 from ...core.seen.score import Score
 from ...core.worded import worded
+from ...files.tiles import TileFiles
 from ...log import LOG, mistake
 
 NO_MEMORY = "There is not enough memory for this pass. Close other programs, or use a smaller sheet."
@@ -142,10 +144,14 @@ class Runner(QObject):
 
     def _work(self, job: Job, pack: Pack, stop: Event) -> None:
         try:
+            message, kept = "", TileFiles()
             for i, work in enumerate(job.works):
-                watch = Watch(lambda step, work=work: self._of_job.emit(job, step, work), stop, i, len(job.works))  # type: ignore[misc]
-                self._of_job.emit(job, _made(work, pack, watch), work)
-            message = ""
+                watch = Watch(lambda step, work=work: self._of_job.emit(job, step, work), stop, i, len(job.works), tiles=kept)  # type: ignore[misc]
+                made = _made(work, pack, watch)
+                message = made.take.told
+                self._of_job.emit(job, made, work)
+                if message:
+                    break
         except Stopped:
             message = worded("Stopped. Finished takes are kept in the tray.")
         except Refused as error:

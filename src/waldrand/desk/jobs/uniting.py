@@ -11,7 +11,7 @@ from ...core.passes.kinds import KINDS, mask_kind
 from ...core.passes.moving import Move, lifted, place_behind
 from ...core.passes.replay import chain, replayed
 from ...core.passes.request import Request
-from ...core.passes.run import Step, Watch
+from ...core.passes.watch import Step, Watch
 from ...core.refused import Refused
 from ...core.values.layers import Layer
 from ...core.values.sheet import Sheet

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
 from ...core.passes.touching import Chosen
+from ...core.seen.parts import Part
+from ...core.values.frame import Rect
 from ...core.values.outline import Outline
 from .picture_items import outline_path
 
@@ -38,9 +41,14 @@ class FoundParts(QGraphicsItem):
         for one in parts:
             b = one.part.box
             box = (float(b.x0), float(b.y0), float(b.x1), float(b.y1))
-            self._shown.append((one, outline_path(Outline("mask", box, mask=one.part.mask[b.slices]))))
+            outline = Outline("mask", box, mask=one.part.mask[b.slices]) if one.part.mask.size else Outline("box", box)
+            self._shown.append((one, outline_path(outline)))
         self._rect = QRectF(0, 0, width, height) if parts else QRectF()
         self.update()
+
+    def show_rects(self, rects: Sequence[tuple[int, Rect]], width: int, height: int) -> None:
+        """Numbered rectangles instead of parts."""
+        self.show_parts([Chosen(n, Part("", np.zeros((0, 0), np.uint8), r, 1.0, 0.0, None), "", True) for n, r in rects], width, height)
 
     def look_at(self, number: int) -> None:
         """Draws one more strongly; 0: none."""

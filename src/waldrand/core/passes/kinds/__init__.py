@@ -42,3 +42,8 @@ def empty_kind() -> Kind:
 def picture_kind() -> Kind:
     """What a whole picture that is there already is for."""
     return next(kind for kind in KINDS.values() if kind.hears_elements and "words" in kind.fields())
+
+
+def tiled_kind() -> Kind:
+    """What a picture that was made larger is for."""
+    return next(kind for kind in KINDS.values() if kind.tiled)
