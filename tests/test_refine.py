@@ -141,15 +141,18 @@ def told(sheet: Sheet, pack, request: Request | None = None) -> list[set[str]]:
 def test_each_tile_is_told_only_what_is_in_it(closed):
     sheet = ground((RED, 16, 16, 112, 112), (BLUE, 480, 280, 580, 380))
     words = told(replace(sheet, scene=SceneWords("red, blue, green")), closed)
-    assert "red" in words[0] and "blue" not in words[0]
-    assert "blue" in words[-1] and "red" not in words[-1]
+    assert "red" in words[0]
+    assert "blue" not in words[0]
+    assert "blue" in words[-1]
+    assert "red" not in words[-1]
 
 
 def test_an_element_counts_only_where_its_thing_is_seen(closed):
     box = Element(1, "roof", Outline("box", (0, 0, 600, 400)), "red")
     sheet = replace(ground((RED, 16, 16, 112, 112)), elements=(box,))
     words = told(sheet, closed)
-    assert "red" in words[0] and all("red" not in w for w in words[2:])
+    assert "red" in words[0]
+    assert all("red" not in w for w in words[2:])
     unknown = replace(sheet, elements=(replace(box, words="velvet"),))
     assert all("velvet" in w for w in told(unknown, closed))
 
@@ -167,7 +170,8 @@ def test_the_pictures_own_lines_are_told_unless_they_are_not_wanted(closed):
     with_lines = plan(sheet, asked(), closed).stages[0]
     assert with_lines.drawn is not None
     drawn = with_lines.drawn(sheet, with_lines.frame)
-    assert drawn.lines.max() > 200 and drawn.mask.min() == 255
+    assert drawn.lines.max() > 200
+    assert drawn.mask.min() == 255
     assert plan(sheet, asked(own_lines=False), closed).stages[0].drawn is None
 
 
@@ -213,7 +217,8 @@ def test_stopped_it_keeps_what_is_done_and_goes_on_there(tmp_path):
     rest = run_take(plan(sheet, asked(), pack), pack, 5, Watch(tiles=kept))
     n = len(plan(sheet, asked(), pack).stages)
     assert pack.painted - before < n
-    assert (rest.pixels == whole.pixels).all() and not rest.told
+    assert (rest.pixels == whole.pixels).all()
+    assert not rest.told
 
 
 def test_stopped_before_the_first_tile_nothing_comes_of_it(closed):
@@ -284,11 +289,14 @@ def test_the_command_enlarges_refines_and_tells_what_it_did(tmp_path, capsys, pi
     tiles = ["--tile", "256", "--overlap", "32", "--steps", "3", "--strength", "0.2"]
     assert main(["refine", str(picture_file), "--by", "1.5", *tiles, "--scene", "meadow", "--with-input", "--json", "--out", str(out)]) == 0
     told_ = json.loads(capsys.readouterr().out)
-    assert told_["size"] == [384, 384] and told_["tiles"] == 4 and told_["finished"]
+    assert told_["size"] == [384, 384]
+    assert told_["tiles"] == 4
+    assert told_["finished"]
     assert read_picture(out).pixels.shape[:2] == (384, 384)
     assert main(["repeat", str(out)]) == 0
     recipe = read_recipe(out)
-    assert recipe is not None and recipe["passes"][0]["recipe"]["kind"] == "refine"
+    assert recipe is not None
+    assert recipe["passes"][0]["recipe"]["kind"] == "refine"
 
 
 @pytest.mark.parametrize(
