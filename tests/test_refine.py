@@ -47,7 +47,7 @@ def ground(*spots: tuple[tuple[int, int, int], int, int, int, int], width: int =
 
 
 def asked(strength: float = 0.5, seed: int = 5, **more) -> Request:
-    own = {"tile": 256, "overlap": 64, **more}
+    own = {"tile": 256, "tile_overlap": 64, **more}
     request = Request("refine", PassSettings(strength=strength, steps=4, guidance=1.0, seed=seed), more=tuple(own.items()))
     return replace(request, more=with_own(request.more, kind_of("refine").own))
 
@@ -106,7 +106,7 @@ def test_every_part_of_a_field_of_noise_agrees_with_every_other(top, left, rows,
 def test_no_edge_of_a_tile_shows(closed):
     sheet = ground()
     take = run_take(plan(sheet, asked(0.7), closed), closed, 5)
-    one = run_take(plan(sheet, asked(0.7, tile=512, overlap=0), closed), closed, 5)
+    one = run_take(plan(sheet, asked(0.7, tile=512, tile_overlap=0), closed), closed, 5)
     # The model sees each cell by itself, so tiles of any size have to give the same from the same field of noise.
     inner = np.s_[:384, :512]
     assert np.abs(take.pixels[inner].astype(int) - one.pixels[inner]).max() <= 1
@@ -262,7 +262,7 @@ def test_what_was_lost_or_appeared_is_told_by_place(closed):
     [
         ({"tile": 64}, "Tiles go from 128 to 512"),
         ({"tile": 2048}, "Tiles go from 128 to 512"),
-        ({"overlap": 200}, "may overlap by 128"),
+        ({"tile_overlap": 200}, "may overlap by 128"),
         ({"weaker": (99,)}, "no tile 99"),
         ({"put_back": (0,)}, "no tile 0"),
         ({"put_back": tuple(range(1, 7))}, "nothing to paint"),
@@ -343,7 +343,7 @@ def desk(app, closed):
 
 def turn(w, **values) -> None:
     draft = replace(w.document.draft, kind="refine", takes=1)
-    for name, value in {"tile": 256, "overlap": 32, "own_lines": False, **values}.items():
+    for name, value in {"tile": 256, "tile_overlap": 32, "own_lines": False, **values}.items():
         draft = draft.with_value(name, value)
     w.document.set_draft(draft, "refine")
     w.refresh_forecast()

@@ -60,8 +60,9 @@ def add(p: argparse.ArgumentParser) -> None:
     tells(p)
     fields = kind_of(KIND).fields()
     numbers = ("weaker", "put_back")
-    sets(p, {name: f for name, f in fields.items() if name not in ("texture", *numbers)})
+    sets(p, {name: f for name, f in fields.items() if name not in ("texture", "tile_overlap", *numbers)})
     p.add_argument("--detail", dest="texture", type=float, help=fields["texture"].option)
+    p.add_argument("--overlap", dest="tile_overlap", type=int, help=fields["tile_overlap"].option)
     for name in numbers:
         p.add_argument(f"--{name.replace('_', '-')}", dest=name, metavar="N,N", help=fields[name].option)
     p.add_argument("--no-check", action="store_true", help="do not look for what was lost or newly appeared")

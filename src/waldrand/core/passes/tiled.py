@@ -23,7 +23,7 @@ from .take import Take
 from .watch import Stopped, Watch
 
 #: What of a recipe, and of what only its kind knows, says nothing of how one tile looks.
-_OF_ALL, _OF_TILES = ("more", "frame", "computed", "rounds", "nearer"), ("tile", "overlap", "weaker", "put_back", "only")
+_OF_ALL, _OF_TILES = ("more", "frame", "computed", "rounds", "nearer"), ("tile", "tile_overlap", "weaker", "put_back", "only")
 
 
 def tiled_take(plan: Plan, stages: Sequence[Stage], pack: Pack, seed: int, watch: Watch) -> Take:

@@ -94,7 +94,7 @@ def tiles_of(sheet: Sheet, request: Request, pack_info: PackInfo) -> tuple[Tile,
     Raises:
         Refused: tiles that the pack cannot compute.
     """
-    side, overlap = checked_tile(request.value("tile"), request.value("overlap"), pack_info)
+    side, overlap = checked_tile(request.value("tile"), request.value("tile_overlap"), pack_info)
     return tiles_over(sheet.width, sheet.height, side, overlap, pack_info)
 
 

@@ -35,6 +35,7 @@ ROWS = (
     "avoid",
     "sides",
     "strength",
+    "texture",
     "takes",
     "again",
     "small_nearer",
@@ -47,7 +48,7 @@ ROWS = (
 )
 FINE_ROWS = ("spacing", "detail", "margin", "carry_detail")
 #: What an artist touches; the rest is a fold away.
-FIRST = ("parts", "found", "words", "sides", "strength", "takes")
+FIRST = ("parts", "found", "words", "sides", "strength", "texture", "takes")
 #: What stands beside a row where it is not the field's own label.
 LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep"}
 KINDS_A_ROW = 2

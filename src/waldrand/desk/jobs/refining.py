@@ -30,7 +30,7 @@ class Refining:
         passes.tray.shown.connect(self._show)
         self._list = passes.column.tile_changes
         self._list.wanted.connect(self.again)
-        self._list.looked_at.connect(passes.view.canvas.found.look_at)
+        self._list.looked_at.connect(passes.view.canvas.tiles.look_at)
 
     def enlarge(self) -> None:
         """Asks for the size, draws the picture larger, and turns to the pass that refines it; in one edit."""
@@ -66,7 +66,7 @@ class Refining:
         found = [] if entry is None else self._found.get(entry.take, [])
         self._list.show_changes(found)
         sheet = self._passes.document.sheet
-        self._passes.view.canvas.found.show_rects([(c.number, c.rect) for c in found], sheet.width, sheet.height)
+        self._passes.view.canvas.tiles.show_rects([(c.number, c.rect) for c in found], sheet.width, sheet.height)
 
     def again(self, name: str, numbers: tuple[int, ...]) -> None:
         """One more take of the shown one's pass, with some tiles "weaker" or "put_back"."""

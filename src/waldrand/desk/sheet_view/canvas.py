@@ -48,7 +48,7 @@ class Canvas(QGraphicsScene):
         self._items: dict[int, ElementItem] = {}
         self._picture, self._overlay, self.live, self._mask = PictureItem(), PictureItem(), PictureItem(rough=True), MaskItem()
         self._figure, self.wipe, self._held = FigureItem(), Wipe(self), MaskItem(HOLD_TINT)
-        self.found = FoundParts()
+        self.found, self.tiles = FoundParts(), FoundParts()
         self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
         self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
         self.drawings = Drawings(self)
@@ -65,6 +65,7 @@ class Canvas(QGraphicsScene):
             (55, self._figure),
             (60, self._frame),
             (61, self.found),
+            (61, self.tiles),
             (3000, self._lines),
             (4000, self._corners),
             (5000, self._draft),
@@ -97,6 +98,7 @@ class Canvas(QGraphicsScene):
         self._corners.setBrush(QColor("#fffaf0"))
         self.snaps.set_colour(look.accent)
         self.found.set_colour(look.accent)
+        self.tiles.set_colour(look.accent)
 
     # --- the sheet
 
@@ -193,7 +195,7 @@ class Canvas(QGraphicsScene):
     def show_bare(self, bare: bool, outlines: bool) -> None:
         """Nothing but the picture; or everything again, outlines where they are wanted."""
         self.show_outlines(outlines and not bare)
-        for item in (self._frame, self.found, self._draft, self._corners, self._ring):
+        for item in (self._frame, self.found, self.tiles, self._draft, self._corners, self._ring):
             item.setOpacity(0.0 if bare else 1.0)
 
     def show_frame(self, rect: Rect | None, figure: Outline | None = None) -> None:

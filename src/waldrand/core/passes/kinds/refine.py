@@ -49,13 +49,13 @@ class Refine(Kind):
             tip="The side of a tile in pixels; 0: what the model does best.",
             option="side of a tile in pixels; 0: what the model does best",
         ),
-        "overlap": Field(
+        "tile_overlap": Field(
             "whole",
             128,
             0,
             2048,
             "An overlap goes",
-            label="overlap",
+            label="overlapping",
             tip="By how many pixels tiles overlap, at least. More hides their edges better and takes longer.",
             option="by how many pixels tiles overlap, at least",
         ),
