@@ -15,7 +15,7 @@ from PyQt6.QtGui import QAction, QEnterEvent, QMouseEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QScrollArea
 
-from waldrand.core.passes.kinds import KINDS
+from waldrand.core.passes.kinds import offered_kinds
 from waldrand.core.values.element import Element
 from waldrand.core.values.outline import Outline
 from waldrand.desk.columns.floating import beside
@@ -103,7 +103,7 @@ def test_nothing_lies_outside_the_window(kept, width, height):
         assert kept.rect().contains(place), part
 
 
-@pytest.mark.parametrize("kind", list(KINDS))
+@pytest.mark.parametrize("kind", [kind.name for kind in offered_kinds()])
 def test_nothing_in_the_pass_column_is_cut_off(kept, kind):
     kept.passes.kinds[kind].click()
     kept.passes.fold.unfold(True)

@@ -10,7 +10,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from waldrand.cli import main
-from waldrand.core.passes.moving import Move, filled_behind, laid_down, lifted
+from waldrand.core.passes.lifting import Move, laid_down, lifted
+from waldrand.core.passes.moving import filled_behind
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take

@@ -9,7 +9,8 @@ from threading import Event
 import numpy as np
 
 from ..core.passes.kinds import kind_of
-from ..core.passes.moving import Move, filled_behind, laid_down, lifted
+from ..core.passes.lifting import Move, laid_down, lifted
+from ..core.passes.moving import filled_behind
 from ..core.passes.recipe import picture_recipe
 from ..core.passes.repeat import MOVED
 from ..core.passes.settings import PassSettings

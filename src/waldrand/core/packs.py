@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Protocol
 
@@ -225,6 +225,10 @@ class Pack(Protocol):
 
     def offers(self) -> tuple[str, ...]:
         """Phrases worth offering while words are typed."""
+        ...
+
+    def groups(self) -> Mapping[str, tuple[str, ...]]:
+        """All phrases that it knows, under headings; of those under one heading that describe the whole, a picture is one at a time."""
         ...
 
     def encode(self, picture: np.ndarray) -> np.ndarray: ...

@@ -214,6 +214,7 @@ def pass_menu(b: Bench) -> tuple[Entry, ...]:
         ("Settle: a light rework of the whole", b.uniting.settle, "Shift+N"),
         ("Replay another sheet's passes…", partial(b.with_path, b.uniting.replay)),
         None,
+        ("Edit by a sentence", h.turn_to_sentence, "Ctrl+I"),
         ("Enlarge and refine…", b.refining.enlarge, "Ctrl+R"),
         ("Touch up what is found", h.turn_to_touch_up, "Ctrl+U"),
         ("Keep this touch-up as a habit…", h.keep),

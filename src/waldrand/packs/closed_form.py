@@ -5,7 +5,7 @@ For trying and testing everything round a model in no time: placement, strength,
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
@@ -97,6 +97,9 @@ class ClosedFormPack:
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
         return self.words.read(phrase)
+
+    def groups(self) -> Mapping[str, tuple[str, ...]]:
+        return self.words.groups
 
     def offers(self) -> tuple[str, ...]:
         return tuple(p for group in self.words.groups.values() for p in group)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from importlib.resources import files
@@ -169,6 +169,9 @@ class OnnxPack:
         ids, unknown = self.words.read(said)
         # What an add-on adds goes along as a number beyond the words, where there is room for it.
         return [*ids[: self.info.phrase_length - len(own)], *own], unknown
+
+    def groups(self) -> Mapping[str, tuple[str, ...]]:
+        return self.words.groups
 
     def offers(self) -> tuple[str, ...]:
         return (*(p for group in self.words.groups.values() for p in group), *(one.add_on.words for one in self.add_ons))

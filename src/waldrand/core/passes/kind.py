@@ -11,9 +11,11 @@ from ..fields import Field
 from ..packs import Pack
 from ..values.sheet import Sheet
 from .cautions import Caution
+from .listed import Listed
 from .request import ASKED, Request
 from .settings import SETTINGS
 from .stage import Stage
+from .take import Take
 
 #: What has a meaning for every kind that lets the model paint: how it is computed.
 COMPUTED = ("figures", "sketches", "seed", "quick", "steps", "guidance", "method", "sampler", "spacing", "detail", "carry_detail")
@@ -37,10 +39,16 @@ class Kind(ABC):
     masked: ClassVar[bool] = False
     #: Whether, without a mask, it finds by itself what it paints.
     finds: ClassVar[bool] = False
+    #: Whether it is offered by itself; others are only parts of what another kind does.
+    offered: ClassVar[bool] = True
     #: Whether it paints in tiles, however large the sheet is.
     tiled: ClassVar[bool] = False
     #: Whether it paints what is empty, so that it is what comes after a sheet got more room.
     fills_empty: ClassVar[bool] = False
+
+    def meet(self, kinds: Mapping[str, Kind]) -> None:
+        """Told once which kinds there are, by name: for one that is made of others."""
+        return
 
     def fields(self) -> dict[str, Field]:
         """All that can be set and said for it, in the order in which it is shown."""
@@ -70,6 +78,14 @@ class Kind(ABC):
         """
         return None
 
+    def found(self, sheet: Sheet, request: Request, pack: Pack) -> Sequence[Listed]:
+        """What it found and would paint, ticked or not.
+
+        Raises:
+            Refused: the pass cannot run at all.
+        """
+        return ()
+
     def apart(self, sheet: Sheet, request: Request, pack: Pack) -> tuple[tuple[Sheet, Request], ...]:
         """The passes that it is made of, where each leaves a patch of its own on what those before it left; none where it is one.
         request: a settled one.
@@ -82,6 +98,10 @@ class Kind(ABC):
     def changes(self, sheet: Sheet, stages: Sequence[Stage]) -> float | None:
         """The share of the sheet that it may change, 0..1, where it knows better than the frame and the mask tell."""
         return None
+
+    def finished(self, sheet: Sheet, request: Request, take: Take) -> Take:
+        """A take with what is laid over it by other means than painting. request: a settled one."""
+        return take
 
     @abstractmethod
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:

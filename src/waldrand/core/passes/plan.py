@@ -155,7 +155,7 @@ def _steps_told(request: Request, steps: int) -> str:
 
 def _cautions(kind: Kind, sheet: Sheet, request: Request, stages: tuple[Stage, ...], pack: Pack) -> tuple[Caution, ...]:
     first = stages[0]
-    out = of_words(first, pack, contradictions=not kind.masked)
+    out = of_words(first, pack, contradictions=not (kind.masked or kind.finds))
     out += of_held(sheet, first, pack, kind.masked, kind.hears_elements)
     out += of_guides(sheet, first.frame, pack)
     out += kind.cautions(sheet, request, stages, pack)

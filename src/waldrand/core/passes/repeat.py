@@ -19,7 +19,7 @@ from ..values.layers import FARTHEST, Patch, PictureLayer
 from ..values.sheet import Sheet
 from ..worded import worded
 from .again import from_nearer, rolled
-from .moving import Move, laid_down, lifted
+from .lifting import Move, laid_down, lifted
 from .plan import plan
 from .recipe import THIS, Entry, entries_of, pixels_hash, recipe_frame, request_from_json, sheet_before, sheet_size
 from .request import Request

@@ -13,6 +13,7 @@ from ..packs import Pack
 from ..picture.composite import lay_over
 from ..picture.patch_edge import edge_alpha
 from ..refused import Refused
+from ..values.frame import Rect
 from ..values.sheet import Sheet
 from ..worded import worded
 from .painting import painted
@@ -73,7 +74,8 @@ def run_take(plan: Plan, pack: Pack, seed: int, watch: Watch | None = None) -> T
     )
     for stage in others:
         made = _with_stage(made, plan, stage, pack, watch)
-    return made
+    done = plan.kind.finished(plan.sheet, plan.request, made)
+    return done if done.frame == made.frame else replace(done, recipe=done.recipe | _of_frame(plan.sheet, done.frame))
 
 
 def _of_parts(whole: Plan, passes: Sequence[tuple[Sheet, Request]], pack: Pack, seed: int, watch: Watch) -> Take:
@@ -116,10 +118,15 @@ def joined_take(parts: Sequence[Take], before: Sheet, sheet: Sheet, recipe: dict
     for part in parts:
         here = part.frame.moved(-frame.x0, -frame.y0).slices
         region[here] = np.maximum(region[here], part.region)
-    whole = recipe | {"frame": [frame.x0, frame.y0, frame.x1, frame.y1]}
-    whole["start"] = pixels_hash(before.flatten(frame)) if before.has_picture else None
+    whole = recipe | _of_frame(before, frame)
     # What they left is blended into the sheet already.
     return Take(frame, sheet.flatten(frame)[..., :3], region, parts[0].seed, whole, sheet.extent, 0.0, tuple(parts))
+
+
+def _of_frame(before: Sheet, frame: Rect) -> dict[str, Any]:
+    """What a recipe says of its frame, and of what was there."""
+    start = pixels_hash(before.flatten(frame)) if before.has_picture else None
+    return {"frame": [frame.x0, frame.y0, frame.x1, frame.y1], "start": start}
 
 
 def run_nearer(made: Take, plan: Plan, pack: Pack, key: int, seed: int, watch: Watch | None = None) -> Take:

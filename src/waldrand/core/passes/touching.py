@@ -18,6 +18,8 @@ from ..values.masks import Mask
 from ..values.outline import Outline, rasterise
 from ..values.sheet import Sheet
 from ..worded import worded
+from .cautions import percent
+from .listed import Listed
 from .remembered import Remembered, picture_key
 from .request import Request
 
@@ -105,6 +107,19 @@ def chosen(sheet: Sheet, request: Request, pack: Pack) -> tuple[Chosen, ...]:
     gone = value("left_out")
     kept = within[: value("most")]
     return tuple(Chosen(i, part, words, i not in gone) for i, (part, words) in enumerate(kept, 1))
+
+
+def listed(one: Chosen) -> Listed:
+    """A part for a list: its number, its name, whose it is, how sure and how large."""
+    part = one.part
+    whose = "" if part.owner is None or part.owner.label in part.name else worded(" of {0}", part.owner.words)
+    text, tip = (
+        worded(line, one.number, part.name, whose, part.sureness, percent(part.size))
+        for line in ("{0} {1}{2} · {3:.2f} · {4}", "{0}  {1}{2}, sure to {3:.2f} of 1, {4} of the sheet")
+    )
+    b = part.box
+    outline = Outline("mask", (float(b.x0), float(b.y0), float(b.x1), float(b.y1)), mask=part.mask[b.slices])
+    return Listed(one.number, text, tip, one.used, outline)
 
 
 def none_found(sheet: Sheet, request: Request, pack: Pack) -> Refused:

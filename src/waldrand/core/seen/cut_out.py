@@ -51,7 +51,7 @@ def of_found(picture: np.ndarray, found: Found, pack: Pack, alone: bool) -> np.n
         pieces, _ = ndimage.label(nearer > 0.5)
         own = np.isin(pieces, np.unique(pieces[(rough > 0.5) & (pieces > 0)]))
         nearer = np.where(own | (pieces == 0), nearer, 0).astype(np.float32) if own.any() else rough
-    return _seen(picture, nearer)
+    return made_sharp(picture, nearer)
 
 
 def subject(picture: np.ndarray, pack: Pack) -> np.ndarray:
@@ -84,8 +84,8 @@ def fitted(picture: np.ndarray, guess: np.ndarray, errs: float | None = None) ->
     return softened(picture, told_by_colours(picture, guess, errs))
 
 
-def _seen(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
-    """What a finder guessed made to fit the picture."""
+def made_sharp(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
+    """What a finder guessed, (H, W) float32 0..1, made to fit the picture (H, W, 3 or 4) uint8, with a soft edge."""
     return fitted(picture, guess, ERRS * max(guess.shape))
 
 
@@ -96,7 +96,7 @@ def _each_seen(picture: np.ndarray, guess: np.ndarray) -> np.ndarray:
     out = np.zeros(guess.shape, np.float32)
     for i in np.argsort(-sizes)[:MOST_APART]:
         own = pieces == i + 1
-        out = np.maximum(out, _seen(picture, np.where(own | (pieces == 0), guess, 0).astype(np.float32)))
+        out = np.maximum(out, made_sharp(picture, np.where(own | (pieces == 0), guess, 0).astype(np.float32)))
     return out
 
 

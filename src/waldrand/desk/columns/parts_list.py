@@ -7,28 +7,20 @@ from collections.abc import Sequence
 from PyQt6.QtCore import QSignalBlocker, Qt, pyqtSignal
 from PyQt6.QtWidgets import QListWidget, QListWidgetItem
 
-from ...core.passes.cautions import percent
-from ...core.passes.touching import Chosen
-from ...core.worded import worded
+from ...core.passes.listed import Listed
 
 NUMBER = Qt.ItemDataRole.UserRole
 #: So many rows are seen at once.
 MOST_ROWS = 6
 
 
-def told(one: Chosen, whole: bool = False) -> str:
-    """A part in a line: its number, its name, whose it is, how sure and how large. whole: with words for the figures."""
-    part = one.part
-    whose = "" if part.owner is None or part.owner.label in part.name else worded(" of {0}", part.owner.words)
-    line = "{0}  {1}{2}, sure to {3:.2f} of 1, {4} of the sheet" if whole else "{0} {1}{2} · {3:.2f} · {4}"
-    return worded(line, one.number, part.name, whose, part.sureness, percent(part.size))
-
-
 class PartsList(QListWidget):
-    """Signals: left_out(numbers), when a tick was changed by hand; looked_at(number, 0: none), when the pointer or keys come over one."""
+    """Signals: left_out(numbers), when a tick was changed by hand; looked_at(number, 0: none), when the pointer or keys come over one;
+    wanted(number), when one is double-clicked, or Enter is pressed on it."""
 
     left_out = pyqtSignal(object)
     looked_at = pyqtSignal(int)
+    wanted = pyqtSignal(int)
 
     def __init__(self, tip: str, spoken: str) -> None:
         super().__init__()
@@ -38,23 +30,24 @@ class PartsList(QListWidget):
         self.setMouseTracking(True)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.setTextElideMode(Qt.TextElideMode.ElideRight)
+        self.itemActivated.connect(lambda item: self.wanted.emit(item.data(NUMBER)))
         self._gone: tuple[int, ...] = ()
         self.itemChanged.connect(lambda _: self.left_out.emit(self._unticked()))
         self.itemEntered.connect(lambda item: self.looked_at.emit(item.data(NUMBER)))
         self.currentItemChanged.connect(lambda item, _: self.looked_at.emit(0 if item is None else item.data(NUMBER)))
         self.show_parts(())
 
-    def show_parts(self, parts: Sequence[Chosen]) -> None:
+    def show_parts(self, parts: Sequence[Listed]) -> None:
         """Shows what was found, without saying that anything changed."""
         with QSignalBlocker(self):
             row = self.currentRow()
             self.clear()
             for one in parts:
-                item = QListWidgetItem(told(one))
+                item = QListWidgetItem(one.text)
                 item.setData(NUMBER, one.number)
                 item.setFlags(item.flags() | Qt.ItemFlag.ItemIsUserCheckable)
                 item.setCheckState(Qt.CheckState.Checked if one.used else Qt.CheckState.Unchecked)
-                item.setToolTip(told(one, whole=True))
+                item.setToolTip(one.tip)
                 self.addItem(item)
             self.setCurrentRow(min(row, self.count() - 1))
         self.setVisible(bool(parts))

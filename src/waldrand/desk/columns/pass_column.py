@@ -11,10 +11,10 @@ from PyQt6.QtWidgets import QButtonGroup, QGridLayout, QHBoxLayout, QLabel, QSiz
 
 from ...core.noise.noise import LARGEST_SEED
 from ...core.packs import Pack
-from ...core.passes.kinds import KINDS
+from ...core.passes.kinds import offered_kinds
+from ...core.passes.listed import Listed
 from ...core.passes.plan import Plan
 from ...core.passes.settings import PassSettings
-from ...core.passes.touching import Chosen
 from ...core.passes.watch import Step
 from ...core.worded import worded
 from ..document import Document
@@ -29,6 +29,7 @@ from .widgets import heading, hint, labelled, scrolled, show_number, small_butto
 
 #: Rows of settings, in their order: fields of passes, and what belongs to the window alone.
 ROWS = (
+    "sentence",
     "parts",
     "left_out",
     "words",
@@ -48,7 +49,7 @@ ROWS = (
 )
 FINE_ROWS = ("spacing", "detail", "margin", "carry_detail")
 #: What an artist touches; the rest is a fold away.
-FIRST = ("parts", "found", "words", "sides", "strength", "texture", "takes")
+FIRST = ("sentence", "parts", "found", "words", "sides", "strength", "texture", "takes")
 #: What stands beside a row where it is not the field's own label.
 LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep"}
 KINDS_A_ROW = 2
@@ -103,7 +104,7 @@ class PassColumn(QWidget):
 
     def _fields(self) -> dict[str, FieldRow]:
         """A row for each field of any kind of pass; rectangles are set on the sheet."""
-        fields = self._fields_of = {name: f for kind in KINDS.values() for name, f in kind.fields().items() if f.read != "box" and f.label}
+        fields = self._fields_of = {name: f for kind in offered_kinds() for name, f in kind.fields().items() if f.read != "box" and f.label}
         order = [*(n for n in (*ROWS, *FINE_ROWS) if n in fields), *(n for n in fields if n not in (*ROWS, *FINE_ROWS))]
         usual = {"spacing": 2.0 if self._pack is None else self._pack.info.spacing}
         return {name: field_row(name, fields[name], self._pack, usual.get(name)) for name in order}
@@ -116,6 +117,7 @@ class PassColumn(QWidget):
         self.spacing, self.detail, self.context = rows["spacing"], rows["detail"], rows["margin"]
         self.nearer, self.figures, self.sides = rows["small_nearer"], rows["figures"], rows["sides"]
         self.sketches, self.quick = rows["sketches"], rows["quick"]
+        self.sentence = rows["sentence"]
         self.parts, self.found = rows["parts"], rows["left_out"]
 
     def _lay(self) -> None:
@@ -140,7 +142,7 @@ class PassColumn(QWidget):
     def _kind_rows(self) -> QGridLayout:
         group, rows = QButtonGroup(self), QGridLayout()
         rows.setSpacing(3)
-        for i, kind in enumerate(KINDS.values()):
+        for i, kind in enumerate(offered_kinds()):
             b = QToolButton()
             b.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             b.setObjectName("tool")
@@ -210,6 +212,9 @@ class PassColumn(QWidget):
         self.document.set_draft(new, worded("{0} of the pass", name), f"draft {name}")
 
     def _change(self, name: str, value: object) -> None:
+        if name not in self.document.draft.fields:
+            # A field that is hidden because the kind of pass changed says what it holds, too late.
+            return
         # Numbers turned step by step are one edit; words said twice, or put into another order, are two.
         merge = "" if self._fields_of[name].read in ("words", "order", "numbers") else worded("draft {0}", name)
         self.document.set_draft(self.document.draft.with_value(name, value), worded("{0} of the pass", self._rows[name].label), merge)
@@ -299,7 +304,7 @@ class PassColumn(QWidget):
         if label in self.askers:
             self.askers[label].setVisible(shown)
 
-    def show_found(self, parts: Sequence[Chosen]) -> None:
+    def show_found(self, parts: Sequence[Listed]) -> None:
         """The parts that the next pass would paint, or leaves out."""
         self.found.show_parts(parts)
         self._show_row(self._rows["left_out"].label, self.found, bool(parts))

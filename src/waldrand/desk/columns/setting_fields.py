@@ -18,7 +18,7 @@ from .widgets import Dial, choice_for, number_for, show_checked, show_number, ti
 from .words_field import WordsField
 
 #: What stands in an empty field of words.
-EMPTY = {"words": "what is wanted there", "avoid": "not wanted", "parts": "face, hands, windows"}
+EMPTY = {"words": "what is wanted there", "avoid": "not wanted", "parts": "face, hands, windows", "sentence": "turn the owl into a deer"}
 #: Names for those who hear the window, where they are not the field's own.
 SPOKEN = {"words": "pass words", "avoid": "pass avoid words", "small_nearer": "from nearer", "strength": "denoise strength"}
 #: Numbers that are ticks in a list; others are typed.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from ...core.passes.kinds import KINDS
+from ...core.passes.kinds import KINDS, parts_kind
 from ...core.passes.request import Request
 from ...core.refused import Refused
 from ...core.worded import worded
@@ -24,8 +24,14 @@ class Habits:
 
     def turn_to_touch_up(self) -> None:
         """The next pass finds what it paints."""
-        kind = next(kind for kind in KINDS.values() if kind.finds)
+        kind = parts_kind()
         self._document.set_draft(self._document.draft.turned_to(kind), worded("kind of pass"))
+
+    def turn_to_sentence(self) -> None:
+        """The next pass is said in a sentence: that can be typed at once."""
+        kind = next(kind for kind in KINDS.values() if "sentence" in kind.own)
+        self._document.set_draft(self._document.draft.turned_to(kind), worded("kind of pass"))
+        self._passes.column.sentence.setFocus()
 
     def names(self) -> list[str]:
         try:
@@ -37,7 +43,7 @@ class Habits:
     def keep(self) -> None:
         """The touch-up as it is set, as a habit, or as a further round of one that has the name."""
         draft = self._document.draft
-        if not draft.of_kind.finds:
+        if draft.kind != parts_kind().name:
             self.say(worded("Choose “Touch up” as the pass and set it as you like it; then it can be kept."))
             return
         question = worded("Its name. One that is kept already gets this as a further round.")

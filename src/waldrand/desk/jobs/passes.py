@@ -9,11 +9,11 @@ from ...core.noise.noise import LARGEST_SEED
 from ...core.packs import Pack
 from ...core.passes.cautions import Mend
 from ...core.passes.kinds import kind_of
+from ...core.passes.listed import Listed
 from ...core.passes.plan import Plan, plan
 from ...core.passes.request import Request, with_own
 from ...core.passes.series import Variant
 from ...core.passes.speed import Speed, measure
-from ...core.passes.touching import Chosen, chosen
 from ...core.passes.watch import Step
 from ...core.refused import Refused
 from ...core.values.sheet import Sheet
@@ -35,6 +35,7 @@ class Passes:
         self.speed: Speed | None = None
         self._used: set[int] = set()
         self.looking = Looking()
+        self.column.found.wanted.connect(self.take_over)
         self.looking.done.connect(self._looked)
         column.found.looked_at.connect(view.canvas.found.look_at)
         column.run_wanted.connect(self.run)
@@ -94,7 +95,7 @@ class Passes:
             return False
         self.planned = None
         self.looking.begin(look)
-        what = worded("Looking for {0}…", request.value("parts")) if kind.finds else worded("Looking at what is there…")
+        what = worded("Looking for {0}…", request.value("parts")) if "parts" in kind.own else worded("Looking at what is there…")
         self.column.show_forecast(None, what)
         self.view.canvas.show_frame(None)
         return True
@@ -108,16 +109,37 @@ class Passes:
 
     def _show_found(self) -> None:
         """What the next pass found in the picture, in its list and on the sheet."""
-        parts: Sequence[Chosen] = ()
+        parts: Sequence[Listed] = ()
         sheet, request = self.document.sheet.as_passes_see_it(), self.document.draft.request()
         kind = kind_of(request.kind)
-        if kind.finds and sheet.has_picture and self.pack.finder is not None and (sheet.mask is None or sheet.mask.empty):
+        if kind.finds and sheet.has_picture and self.pack.finder is not None:
             try:
-                parts = chosen(sheet, replace(request, more=with_own(request.more, kind.own)), self.pack)
+                parts = kind.found(sheet, replace(request, more=with_own(request.more, kind.own)), self.pack)
             except Refused:
                 parts = ()
         self.column.show_found(parts)
         self.view.canvas.found.show_parts(parts, sheet.width, sheet.height)
+
+    def take_over(self, number: int) -> None:
+        """One of the passes that the next pass is made of becomes the next pass itself, to be worked on by hand: one undoable edit."""
+        d = self.document.draft
+        try:
+            kind, request = d.of_kind, replace(d.request(), more=with_own(d.request().more, d.of_kind.own))
+            sheet = self.document.sheet.as_passes_see_it()
+            used = [one.number for one in kind.found(sheet, request, self.pack) if one.used]
+            if number not in used:
+                self.say(worded("Tick it first: what is left out cannot be worked on."))
+                return
+            made, asked = kind.apart(sheet, request, self.pack)[used.index(number)]
+        except Refused as error:
+            self.say(str(error))
+            return
+        here = replace(self.document.sheet, mask=made.mask, scene=made.scene)
+        if not kind_of(asked.kind).offered:
+            self.document.edit(here, worded("by hand"))
+            self.say(worded("What moves is masked: Ctrl+Shift+U lifts it, to be dragged where it shall be."))
+            return
+        self.document.edit_both(here, d.asking_for(asked), worded("by hand"))
 
     def mend(self, mend: Mend) -> None:
         """Puts right what a warning is about: one undoable edit."""

@@ -6,11 +6,13 @@ from collections.abc import Callable
 from weakref import WeakKeyDictionary
 
 from ...core.passes.kinds import tiled_kind
+from ...core.passes.listed import Listed
 from ...core.passes.plan import Plan
 from ...core.passes.take import Take
 from ...core.passes.tiles import tiles_of, with_tiles
 from ...core.refused import Refused
 from ...core.seen.changes import Change, changes
+from ...core.values.outline import Outline
 from ...core.worded import worded
 from ..columns.tray import TrayTake
 from .beside import Beside, Tick
@@ -66,7 +68,7 @@ class Refining:
         found = [] if entry is None else self._found.get(entry.take, [])
         self._list.show_changes(found)
         sheet = self._passes.document.sheet
-        self._passes.view.canvas.tiles.show_rects([(c.number, c.rect) for c in found], sheet.width, sheet.height)
+        self._passes.view.canvas.tiles.show_parts([_listed(c) for c in found], sheet.width, sheet.height)
 
     def again(self, name: str, numbers: tuple[int, ...]) -> None:
         """One more take of the shown one's pass, with some tiles "weaker" or "put_back"."""
@@ -86,3 +88,9 @@ class Refining:
             if name == "put_back":
                 label = worded("{0} tile{1} put back", len(numbers), "" if len(numbers) == 1 else "s")
             self._passes.submit(Job(label, (Work(planned, entry.take.seed, label),)))
+
+
+def _listed(change: Change) -> Listed:
+    r = change.rect
+    outline = Outline("box", (float(r.x0), float(r.y0), float(r.x1), float(r.y1)))
+    return Listed(change.number, change.told, change.told, True, outline)

@@ -8,7 +8,8 @@ from pathlib import Path
 
 from ...core.noise.noise import LARGEST_SEED
 from ...core.passes.kinds import KINDS, mask_kind
-from ...core.passes.moving import Move, lifted, place_behind
+from ...core.passes.lifting import Move, lifted
+from ...core.passes.moving import place_behind
 from ...core.passes.replay import chain, replayed
 from ...core.passes.request import Request
 from ...core.passes.watch import Step, Watch

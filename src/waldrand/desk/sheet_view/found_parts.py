@@ -4,15 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QFont, QPainter, QPainterPath, QPen
 from PyQt6.QtWidgets import QGraphicsItem, QStyleOptionGraphicsItem, QWidget
 
-from ...core.passes.touching import Chosen
-from ...core.seen.parts import Part
-from ...core.values.frame import Rect
-from ...core.values.outline import Outline
+from ...core.passes.listed import Listed
 from .picture_items import outline_path
 
 #: Screen pixels of a number's disc.
@@ -25,7 +21,7 @@ class FoundParts(QGraphicsItem):
 
     def __init__(self) -> None:
         super().__init__()
-        self._shown: list[tuple[Chosen, QPainterPath]] = []
+        self._shown: list[tuple[Listed, QPainterPath]] = []
         self._rect = QRectF()
         self._accent = QColor("#c98512")
         self._looked_at = 0
@@ -34,21 +30,12 @@ class FoundParts(QGraphicsItem):
         self._accent = QColor(accent)
         self.update()
 
-    def show_parts(self, parts: Sequence[Chosen], width: int, height: int) -> None:
+    def show_parts(self, parts: Sequence[Listed], width: int, height: int) -> None:
         """parts: none where nothing is to be seen; width, height: of the sheet."""
         self.prepareGeometryChange()
-        self._shown = []
-        for one in parts:
-            b = one.part.box
-            box = (float(b.x0), float(b.y0), float(b.x1), float(b.y1))
-            outline = Outline("mask", box, mask=one.part.mask[b.slices]) if one.part.mask.size else Outline("box", box)
-            self._shown.append((one, outline_path(outline)))
+        self._shown = [(one, outline_path(one.outline)) for one in parts]
         self._rect = QRectF(0, 0, width, height) if parts else QRectF()
         self.update()
-
-    def show_rects(self, rects: Sequence[tuple[int, Rect]], width: int, height: int) -> None:
-        """Numbered rectangles instead of parts."""
-        self.show_parts([Chosen(n, Part("", np.zeros((0, 0), np.uint8), r, 1.0, 0.0, None), "", True) for n, r in rects], width, height)
 
     def look_at(self, number: int) -> None:
         """Draws one more strongly; 0: none."""
@@ -74,9 +61,9 @@ class FoundParts(QGraphicsItem):
         for one, _ in self._shown:
             self._number(painter, one, scale)
 
-    def _number(self, painter: QPainter, one: Chosen, scale: float) -> None:
-        b, r = one.part.box, DISC / 2 / max(scale, 1e-6)
-        at = QPointF(b.x0, b.y0)
+    def _number(self, painter: QPainter, one: Listed, scale: float) -> None:
+        b, r = one.outline.box, DISC / 2 / max(scale, 1e-6)
+        at = QPointF(b[0], b[1])
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(self._accent if one.used else LEFT_OUT)
         painter.drawEllipse(at, r, r)

@@ -15,6 +15,8 @@ KINDS: dict[str, Kind] = {
     for module in (import_module(f"{__name__}.{found.name}") for found in pkgutil.iter_modules(__path__))
     if hasattr(module, "KIND")
 }
+for _kind in KINDS.values():
+    _kind.meet(KINDS)
 
 
 def kind_of(name: str) -> Kind:
@@ -22,6 +24,16 @@ def kind_of(name: str) -> Kind:
     if name not in KINDS:
         raise Refused(worded("There is no kind of pass called “{0}”; choose one of {1}.", name, ", ".join(KINDS)))
     return KINDS[name]
+
+
+def offered_kinds() -> tuple[Kind, ...]:
+    """Those that are chosen by themselves."""
+    return tuple(kind for kind in KINDS.values() if kind.offered)
+
+
+def parts_kind() -> Kind:
+    """What finds parts of a picture and paints each again."""
+    return next(kind for kind in KINDS.values() if "parts" in kind.own)
 
 
 def first_kind() -> Kind:

@@ -25,6 +25,7 @@ from ..fitting import ANEW
 from ..kind import COMPUTED, Kind
 from ..masked import PICTURE, masked_frame, masked_stage
 from ..mends import read_off
+from ..own_lines import own_lines
 from ..request import Request
 from ..stage import Stage
 
@@ -46,7 +47,14 @@ class Inpaint(Kind):
             tip="What is under the mask at first: what is there, its edge's colours, the picture mirrored, coloured noise, or patches "
             "copied from the picture. At strength 0 that is all that is done.",
             option="what is under the mask at first; at strength 0 that is all that is done",
-        )
+        ),
+        "keep_lines": Field(
+            "flag",
+            False,
+            label="its lines",
+            tip="The picture's own lines are told as a drawing: shapes stay as they are while colours and surfaces change.",
+            option="tell the picture's own lines as a drawing: shapes stay, colours and surfaces change",
+        ),
     }
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
@@ -62,19 +70,14 @@ class Inpaint(Kind):
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
         assert sheet.mask is not None
-        return (
-            masked_stage(
-                sheet,
-                sheet.mask,
-                request.words,
-                request.avoid,
-                request.settings,
-                pack,
-                seed,
-                request.given_rect,
-                dict(request.more).get("fill", PICTURE),
-            ),
-        )
+        more, settings = dict(request.more), request.settings
+        kept = more.get("keep_lines", False) and "lines" in pack.info.capabilities
+        if kept:
+            # What is there says what shape it has.
+            settings = replace(settings, figures=False, sketches=False)
+        fill = more.get("fill", PICTURE)
+        stage = masked_stage(sheet, sheet.mask, request.words, request.avoid, settings, pack, seed, request.given_rect, fill)
+        return (replace(stage, drawn=own_lines),) if kept else (stage,)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)

@@ -12,10 +12,8 @@ import numpy as np
 from ...fields import Field
 from ...noise.noise import field_noise
 from ...packs import Pack
-from ...picture.lines import lines_of
 from ...refused import Refused
 from ...seen.by_place import Seen
-from ...told.guides import Sketch
 from ...told.voices import element_masks
 from ...values.frame import WorkFrame
 from ...values.sheet import Sheet
@@ -24,6 +22,7 @@ from ..cautions import Caution, Mend, percent
 from ..kind import COMPUTED, Kind
 from ..masked import usable_method
 from ..mends import strength
+from ..own_lines import own_lines
 from ..request import Request
 from ..stage import Stage
 from ..strength import laid_out_strength
@@ -175,17 +174,10 @@ def _stage(sheet: Sheet, request: Request, tile: Tile, seen: Seen | None, pack: 
         told.areas,
         info.guided if settings.guidance != 1 else None,
         field=field,
-        drawn=_own_lines if request.value("own_lines") and "lines" in info.capabilities else None,
+        drawn=own_lines if request.value("own_lines") and "lines" in info.capabilities else None,
         share=(tile.rows, tile.columns),
         texture=request.value("texture"),
     )
-
-
-def _own_lines(sheet: Sheet, frame: WorkFrame) -> Sketch:
-    """The drawing of what a frame shows, over all of it."""
-    r = frame.rect
-    lines = np.round(255 * lines_of(sheet.flatten(r))).astype(np.uint8)
-    return Sketch((float(r.x0), float(r.y0), float(r.x1), float(r.y1)), lines, np.full_like(lines, 255))
 
 
 KIND = Refine()

@@ -20,11 +20,12 @@ from ...values.sheet import Sheet
 from ...worded import worded
 from ..cautions import Caution, Mend, percent
 from ..kind import COMPUTED, Kind
+from ..listed import Listed
 from ..masked import masked_stage
 from ..mends import strength
 from ..request import Request
 from ..stage import Stage
-from ..touching import ALL_BUT, EACH, TOGETHER, apart, asked_parts, chosen, found, looked_through
+from ..touching import ALL_BUT, EACH, TOGETHER, apart, asked_parts, chosen, found, listed, looked_through
 
 
 class TouchUp(Kind):
@@ -153,6 +154,11 @@ class TouchUp(Kind):
         if not sheet.has_picture or (sheet.mask is not None and not sheet.mask.empty) or looked_through(sheet, text, pack):
             return None
         return lambda: [found(sheet, one.name, pack) for one in asked_parts(text)]
+
+    def found(self, sheet: Sheet, request: Request, pack: Pack) -> Sequence[Listed]:
+        if sheet.mask is not None and not sheet.mask.empty:
+            return []
+        return [listed(one) for one in chosen(sheet, request, pack)]
 
     def apart(self, sheet: Sheet, request: Request, pack: Pack) -> tuple[tuple[Sheet, Request], ...]:
         return apart(sheet, request, pack)

@@ -1,0 +1,17 @@
+"""A picture's own lines, told as a drawing: edges stay where they are while all else may change."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..picture.lines import lines_of
+from ..told.guides import Sketch
+from ..values.frame import WorkFrame
+from ..values.sheet import Sheet
+
+
+def own_lines(sheet: Sheet, frame: WorkFrame) -> Sketch:
+    """The drawing of what a frame shows, over all of it."""
+    r = frame.rect
+    lines = np.round(255 * lines_of(sheet.flatten(r))).astype(np.uint8)
+    return Sketch((float(r.x0), float(r.y0), float(r.x1), float(r.y1)), lines, np.full_like(lines, 255))
