@@ -43,8 +43,8 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     request, pack = replace(asked, more=with_own(asked.more, kind.own)), pack_of(options)
     p = plan(sheet, request, pack)
     listed = kind.found(sheet, request, pack)
-    steps = [{"number": one.number, "told": one.text.split(" ", 1)[1], "used": one.used} | _where(one.outline.box) for one in listed]
-    lines = [f"{one.text}{'' if one.used else ', left out'}" for one in listed]
+    steps = [{"number": one.number, "told": one.tip, "used": one.used} | _where(one.outline.box) for one in listed]
+    lines = [f"{one.number} {one.tip}{'' if one.used else ', left out'}" for one in listed]
     if options.plan:
         say(options, {"steps": steps, "warnings": [w.text for w in p.warnings]}, *notes, *lines, *warned(p))
         return OK

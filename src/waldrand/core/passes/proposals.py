@@ -37,11 +37,12 @@ MOST_TOLD = 10
 
 @dataclass(frozen=True, eq=False)
 class Proposed:
-    """A pass that a wish comes to. told: what it does, in a sentence; kind: of pass, by name; words, strength, more: what is asked for;
+    """A pass that a wish comes to. told, short: what it does, in a sentence and for a list; kind: of pass, by name; words, strength, more: what is asked for;
     mask: (H, W) uint8 where it paints, None: everywhere; box: of what it is about, on the sheet; words_of_scene: what the scene's words
     become, None: what they are; things: what is there and stays, as elements, where the sheet has none."""
 
     told: str
+    short: str
     kind: str
     words: str
     strength: float
@@ -84,7 +85,7 @@ class _Proposing(Room):
         out = []
         for part in self._meant(wish.thing):
             told = worded("takes the {0} away", wish.thing.words)
-            out.append(Proposed(told, "inpaint", "", 1.0, part.box, self._mask(part, ROUND_GONE)))
+            out.append(Proposed(told, worded("away: {0}", wish.thing.words), "inpaint", "", 1.0, part.box, self._mask(part, ROUND_GONE)))
             self._forget(part, wish.thing.label)
         return out
 
@@ -94,6 +95,7 @@ class _Proposing(Room):
         return [
             Proposed(
                 worded("makes the {0} {1}", wish.thing.label, wish.new),
+                worded("{0}: {1}", wish.thing.label, wish.new),
                 "inpaint",
                 words,
                 ALTERED,
@@ -110,7 +112,7 @@ class _Proposing(Room):
         for part in self._meant(wish.thing):
             mask = np.maximum(self._mask(part, ROUND_GONE), boxed(part.box, self._sheet, ROOM))
             told = worded("turns the {0} into: {1}", wish.thing.words, wish.new)
-            out.append(Proposed(told, "inpaint", wish.new, 1.0, part.box, mask))
+            out.append(Proposed(told, worded("{0}: {1}", wish.thing.words, wish.new), "inpaint", wish.new, 1.0, part.box, mask))
             self._forget(part, wish.thing.label)
             self._add_new(wish.new, part.box)
         return out
@@ -128,7 +130,8 @@ class _Proposing(Room):
             dx, dy = round((to[0] + to[2] - part.box.x0 - part.box.x1) / 2), round((to[1] + to[3] - part.box.y0 - part.box.y1) / 2)
             told = worded("moves the {0} by {1}, {2} pixels", wish.thing.words, dx, dy)
             mask = self._sharp(part)
-            out.append(Proposed(told, "shift", "", 0.5, part.box, mask, (("right", float(dx)), ("down", float(dy)))))
+            short = worded("move: {0} {1}, {2}", wish.thing.words, dx, dy)
+            out.append(Proposed(told, short, "shift", "", 0.5, part.box, mask, (("right", float(dx)), ("down", float(dy)))))
             self._forget(part, wish.thing.label)
             self._new.append((wish.thing.label, part.box.moved(dx, dy)))
         return out
@@ -161,7 +164,9 @@ class _Proposing(Room):
             down = b.height * (1 - wish.times) / 2
             more = (("right", 0.0), ("down", float(round(down))), ("times", wish.times))
             told = worded("makes the {0} {1:.2g} times as large", wish.thing.words, wish.times)
-            out.append(Proposed(told, "shift", "", 0.5, b, self._sharp(part), more))
+            out.append(
+                Proposed(told, worded("size: {0} {1:.2g}", wish.thing.words, wish.times), "shift", "", 0.5, b, self._sharp(part), more)
+            )
         return out
 
     def _whole(self, wish: Wish) -> list[Proposed]:
@@ -171,6 +176,7 @@ class _Proposing(Room):
         return [
             Proposed(
                 told,
+                worded("whole: {0}", wish.new),
                 "rework",
                 "",
                 1.0,
@@ -220,7 +226,18 @@ class _Proposing(Room):
         box = parts[0].box
         for part in parts[1:]:
             box = box.around(part.box)
-        return [Proposed(told, "touch-up", "", PART_NEW if words else PART_SAME, box, None, (("parts", text),))]
+        return [
+            Proposed(
+                told,
+                worded("{0}: {1}", of, words) if words else of,
+                "touch-up",
+                "",
+                PART_NEW if words else PART_SAME,
+                box,
+                None,
+                (("parts", text),),
+            )
+        ]
 
     # --- new things and their places
 
@@ -232,7 +249,8 @@ class _Proposing(Room):
             rect = rounded(box)
             mask = boxed(rect, self._sheet, ROOM)
             n = worded(" ({0} of {1})", i + 1, wish.thing.count) if wish.thing.count > 1 else ""
-            out.append(Proposed(worded("adds: {0}{1}", wish.thing.words, n), "inpaint", wish.thing.words, 1.0, rect, mask))
+            told, short = (worded(text, wish.thing.words, n) for text in ("adds: {0}{1}", "new: {0}{1}"))
+            out.append(Proposed(told, short, "inpaint", wish.thing.words, 1.0, rect, mask))
             self._new.append((wish.thing.label, rect))
         return out
 

@@ -23,6 +23,8 @@ EMPTY = {"words": "what is wanted there", "avoid": "not wanted", "parts": "face,
 SPOKEN = {"words": "pass words", "avoid": "pass avoid words", "small_nearer": "from nearer", "strength": "denoise strength"}
 #: Numbers that are ticks in a list; others are typed.
 LISTED = ("left_out",)
+#: Words that are not the model's own: nothing is completed or underlined in them.
+PLAIN = ("sentence", "parts")
 #: What stands beside a tick, where it is not the field's own label.
 TICKED = {"figures": "shapes of things"}
 
@@ -46,7 +48,7 @@ def field_row(name: str, field: Field, pack: Pack | None, usual: float | None = 
     spoken = worded(SPOKEN.get(name, field.label))
     match field.read:
         case "words":
-            line = WordsField(worded(EMPTY.get(name, "")), worded(field.tip), spoken, pack)
+            line = WordsField(worded(EMPTY.get(name, "")), worded(field.tip), spoken, None if name in PLAIN else pack)
             row = FieldRow(field.label, line, line.show_text)
             line.said.connect(row.changed.emit)
         case "flag":

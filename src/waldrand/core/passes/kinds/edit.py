@@ -71,8 +71,8 @@ class Edit(Kind):
     def found(self, sheet: Sheet, request: Request, pack: Pack) -> Sequence[Listed]:
         gone, out = request.value("left_out"), []
         for i, one in enumerate(proposed(sheet, request, pack), 1):
-            tip = worded("{0}: {1} at {2:.2f}", one.told, worded(one.kind), one.strength)
-            out.append(Listed(i, f"{i} {one.told}", tip, i not in gone, _outline(one)))
+            tip = worded("{0} ({1} at {2:.2f})", one.told, worded(one.kind), one.strength)
+            out.append(Listed(i, f"{i} {one.short}", tip, i not in gone, _outline(one)))
         return out
 
     def apart(self, sheet: Sheet, request: Request, pack: Pack) -> tuple[tuple[Sheet, Request], ...]:
