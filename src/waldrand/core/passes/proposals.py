@@ -37,9 +37,10 @@ MOST_TOLD = 10
 
 @dataclass(frozen=True, eq=False)
 class Proposed:
-    """A pass that a wish comes to. told, short: what it does, in a sentence and for a list; kind: of pass, by name; words, strength, more: what is asked for;
-    mask: (H, W) uint8 where it paints, None: everywhere; box: of what it is about, on the sheet; words_of_scene: what the scene's words
-    become, None: what they are; things: what is there and stays, as elements, where the sheet has none."""
+    """A pass that a wish comes to. told, short: what it does, in a sentence and for a list; kind: of pass, by name; words, strength,
+    more: what is asked for; mask: (H, W) uint8 where it paints, None: everywhere; box: of what it is about, on the sheet;
+    words_of_scene: what the scene's words become, None: what they are; things: what is there and stays, as elements, where the sheet
+    has none."""
 
     told: str
     short: str
