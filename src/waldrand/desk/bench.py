@@ -32,6 +32,7 @@ from .jobs.cutting import Cutting
 from .jobs.filed import FiledTakes
 from .jobs.guiding import Guiding
 from .jobs.habits import Habits
+from .jobs.keeping_words import KeepingWords, Place
 from .jobs.layering import Layering
 from .jobs.live import Live
 from .jobs.looking_back import LookingBack
@@ -97,6 +98,7 @@ class Bench:
         self.strip = ElementStrip(document, self.view, pack)
         self.layer_strip = LayerStrip(document, self.view, self.layering, self.writing)
         self.several_strip = SeveralStrip(document, self.view, self.arranging.align, self.arranging.delete)
+        self.keeping_words = KeepingWords(document, self._places_for_words(), self.runner, dialogs, self.say)
         self.start = StartPage(document, self.view, recent_files)
         self.start.demo_wanted.connect(self.opening.open_demo)
         self.start.open_wanted.connect(self.opening.open_any)
@@ -117,6 +119,15 @@ class Bench:
         self.elements.areas.deleted.connect(self.areas.delete)
         self.elements.areas.grown.connect(self.areas.grow)
         self.bar.clear_mask.clicked.connect(self.maps.empty_mask)
+
+    def _places_for_words(self) -> tuple[Place, ...]:
+        """The fields that kept words are put into."""
+        return (
+            Place(self.scene.words, self.scene.avoid, worded("the scene")),
+            Place(self.scene.house, self.scene.house_avoid, worded("the house words")),
+            Place(self.strip.words, self.strip.avoid, worded("the element")),
+            Place(self.passes.words, self.passes.avoid, worded("the pass")),
+        )
 
     def say(self, text: str) -> None:
         """A sentence above the Run button."""

@@ -351,6 +351,11 @@ class Dialogs:
         name, _ = QFileDialog.getOpenFileName(self.parent, "Open", self._first(), worded("Sheets, layouts and pictures ({0})", openable()))
         return Path(name) if name else None
 
+    def any_path(self, title: str, kind: str) -> Path | None:
+        """A file of a kind, to be read."""
+        name, _ = QFileDialog.getOpenFileName(self.parent, title, self._first(), kind)
+        return Path(name) if name else None
+
     def save_path(self, title: str, suggestion: str, kind: str, suffix: str | tuple[str, ...]) -> Path | None:
         """suffix: the ending, or those that may be; the first is put on where there is none of them."""
         name, _ = QFileDialog.getSaveFileName(self.parent, title, self._first(suggestion), kind)

@@ -80,6 +80,8 @@ def edit_menu(b: Bench, *history: QAction) -> tuple[Entry, ...]:
         None,
         ("Choose all", b.view.selection.choose_all, "Ctrl+A"),
         ("Edit words on the sheet", a.edit_words, "F2"),
+        ("Kept words…", b.keeping_words.show, "Ctrl+Shift+W"),
+        ("House words for new sheets of this folder", b.keeping_words.keep_for_folder),
         ("Nearer", partial(a.move_depth, 1), "PgDown"),
         ("Farther", partial(a.move_depth, -1), "PgUp"),
     )

@@ -10,10 +10,12 @@ from ...core.packs import Pack
 from ...core.passes.kinds import mask_kind
 from ...core.passes.recipe import last_recipe, recipe_frame, request_from_json, sheet_before
 from ...core.refused import Refused
+from ...core.values.element import SceneWords
 from ...core.values.sheet import Sheet
 from ...core.worded import worded
 from ...demo import load_demo
 from ...files.formats import format_of, open_file
+from ...files.kept_words import house_words
 from ...files.opened import SavedTake
 from ...files.pictures import read_recipe
 from ..dialogs import Dialogs
@@ -78,7 +80,13 @@ class Opening:
     def new_sheet(self) -> None:
         size = self._dialogs().new_size(self.pack.info)
         if size is not None:
-            self._dialogs().attempt(lambda: self._change_to(Found(Sheet(*size), self.blank_draft())))
+            self._dialogs().attempt(lambda: self._change_to(Found(self._begun(*size), self.blank_draft())))
+
+    def _begun(self, width: int, height: int) -> Sheet:
+        """An empty sheet with the house words of the folder that is worked in."""
+        path, folder = self.document.path, self._dialogs().folder
+        house = house_words(path.parent if path is not None else Path(folder) if folder else None)
+        return Sheet(width, height, scene=SceneWords(house=house.words, house_avoid=house.avoid))
 
     def open_any(self) -> None:
         self._with_path(self._found_in)
