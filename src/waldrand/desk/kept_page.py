@@ -98,8 +98,11 @@ class KeptPage(QDialog):
     def _row(self, name: str, kept: Kept, text: str) -> None:
         item = QListWidgetItem(text)
         picture = QPixmap()
-        if kept.picture and picture.loadFromData(kept.picture, "PNG"):
-            item.setIcon(QIcon(picture))
+        if not (kept.picture and picture.loadFromData(kept.picture, "PNG")):
+            # Words without a picture stand in the same line.
+            picture = QPixmap(SIDE, SIDE)
+            picture.fill(Qt.GlobalColor.transparent)
+        item.setIcon(QIcon(picture))
         item.setData(NAME, name)
         item.setData(TEXT, (kept.words, kept.avoid))
         item.setToolTip(text)
