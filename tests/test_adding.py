@@ -106,7 +106,7 @@ def test_a_kinds_own_fields_are_checked(blush, painted, closed):
 
 
 def test_a_kind_of_pass_is_a_command(blush, picture_file, monkeypatch, capsys, closed, tmp_path):
-    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: closed)
+    monkeypatch.setattr("waldrand.commands.options.open_pack", lambda folder=None: closed)
     out = tmp_path / "red.png"
     asked = ["blush", str(picture_file), "--strength", "0.4", "--steps", "3", "--with-input", "--json", "--out"]
     assert main([*asked, str(out), "--amount", "0.8"]) == 0
@@ -258,7 +258,7 @@ def test_a_file_format_opens_in_the_window_and_by_command(monkeypatch, tmp_path,
         return Opened(replace(sheet, scene=replace(sheet.scene, words=" ".join(words))), asked=PassSettings(steps=2))
 
     monkeypatch.setattr(formats, "FORMATS", [*formats.FORMATS, Format("note", (".note",), read)])
-    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: closed)
+    monkeypatch.setattr("waldrand.commands.options.open_pack", lambda folder=None: closed)
     (tmp_path / "a.note").write_text("256 256 red")
     with opened(closed) as window:
         window.open_file(tmp_path / "a.note")

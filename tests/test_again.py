@@ -200,7 +200,7 @@ def test_takes_roll_again_by_command_and_repeat(tmp_path, capsys, monkeypatch):
         '[[element]]\nname = "lake"\nwords = "blue"\nbox = [0.6, 0.6, 0.9, 0.9]\n'
     )
     pack = blinking(blue=1)
-    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: pack)
+    monkeypatch.setattr("waldrand.commands.options.open_pack", lambda folder=None: pack)
     assert cli.main(["run", str(layout), "--takes", "2", "--again", "2", "--out", str(tmp_path)]) == 0
     said = capsys.readouterr().out
     assert "2 of 2 landed, tried again 1 time\n" in said
@@ -362,7 +362,7 @@ def test_small_things_from_nearer_by_command(tmp_path, capsys, monkeypatch):
         'format = 1\n[sheet]\nwidth = 256\nheight = 256\n[scene]\nwords = "white"\n[pass]\nsteps = 2\n'
         '[[element]]\nname = "roof"\nwords = "red"\nbox = [0.1, 0.1, 0.25, 0.25]\n'
     )
-    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: ClosedFormPack())
+    monkeypatch.setattr("waldrand.commands.options.open_pack", lambda folder=None: ClosedFormPack())
     assert cli.main(["forecast", str(layout), "--nearer"]) == 0
     assert "from nearer: “roof”" in capsys.readouterr().out
     assert cli.main(["run", str(layout), "--nearer", "--out", str(tmp_path)]) == 0

@@ -279,7 +279,7 @@ def test_layouts_know_every_setting_of_an_element(tmp_path):
 
 
 def test_finding_scoring_and_describing_by_command(tmp_path, capsys, monkeypatch, closed):
-    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: closed)
+    monkeypatch.setattr("waldrand.commands.options.open_pack", lambda folder=None: closed)
     pixels = np.full((256, 256, 4), 242, np.uint8)
     pixels[64:128, 64:128] = (204, 38, 38, 255)
     pixels[..., 3] = 255

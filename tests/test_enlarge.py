@@ -156,7 +156,7 @@ def test_long_work_can_be_stopped(app):
 
 
 def test_enlarging_by_command(tmp_path, capsys, monkeypatch):
-    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: CLOSED)
+    monkeypatch.setattr("waldrand.commands.options.open_pack", lambda folder=None: CLOSED)
     source, out = tmp_path / "p.png", tmp_path / "p-enlarge.png"
     write_png(source, (discs(48, 64) * 255).astype(np.uint8))
     assert cli.main(["enlarge", str(source), "--by", "2.5", "--json"]) == 0

@@ -129,7 +129,7 @@ def test_nothing_opens_a_socket(tmp_path, monkeypatch, closed, placed):
 
     for act in ("connect", "connect_ex", "bind"):
         monkeypatch.setattr(socket.socket, act, refuse)
-    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: closed)
+    monkeypatch.setattr("waldrand.commands.options.open_pack", lambda folder=None: closed)
     write_layout(tmp_path / "l.toml", placed)
     assert main(["run", str(tmp_path / "l.toml"), "--steps", "2", "--out", str(tmp_path / "o")]) == 0
     assert main(["repeat", str(tmp_path / "o" / "take-0.png")]) == 0

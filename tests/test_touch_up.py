@@ -263,7 +263,7 @@ def test_habits_are_kept_and_damaged_ones_are_said(tmp_path, monkeypatch):
 @pytest.fixture
 def yard_file(three, tmp_path, monkeypatch, closed):
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
-    monkeypatch.setattr("waldrand.commands.options.OnnxPack", lambda folder=None: closed)
+    monkeypatch.setattr("waldrand.commands.options.open_pack", lambda folder=None: closed)
     path = tmp_path / "yard.png"
     write_png(path, three.flatten())
     return path

@@ -32,7 +32,9 @@ from ..files.layout import fitted_mask
 from ..files.openraster import open_sheet
 from ..files.pictures import read_grey, read_picture, read_recipe, read_start
 from ..packs.add_ons import Merged, read_add_on
+from ..packs.foreign import ForeignPack
 from ..packs.onnx_pack import OnnxPack
+from ..packs.opened import open_pack
 
 #: Options that go by another name than their field.
 NAMES = {"small_nearer": "nearer", "own_frame": "frame"}
@@ -163,14 +165,16 @@ def point_of(text: str, option: str) -> tuple[float, float]:
 # --- what is read
 
 
-def pack_of(options: argparse.Namespace) -> OnnxPack:
+def pack_of(options: argparse.Namespace) -> OnnxPack | ForeignPack:
     """The pack, with the add-ons that were asked for.
 
     Raises:
         Refused: one cannot be read, or is for another model.
     """
-    pack, told = OnnxPack(options.pack), getattr(options, "add_on", [])
-    if told:
+    pack, told = open_pack(options.pack), getattr(options, "add_on", [])
+    if told and isinstance(pack, ForeignPack):
+        raise Refused(f"Add-ons are for packs of our own make; {pack.info.name} is none.")
+    if told and isinstance(pack, OnnxPack):
         pack.use_add_ons([add_on_of(text) for text in told])
     return pack
 

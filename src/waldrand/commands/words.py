@@ -5,6 +5,7 @@ from __future__ import annotations
 import argparse
 from threading import Event
 
+from ..packs.foreign import ForeignPack
 from . import OK
 from .options import pack_of, say
 
@@ -16,7 +17,11 @@ def add(p: argparse.ArgumentParser) -> None:
 
 
 def act(options: argparse.Namespace, stop: Event) -> int:
-    words = pack_of(options).words
+    pack = pack_of(options)
+    if isinstance(pack, ForeignPack):
+        say(options, {"groups": {}, "synonyms": {}}, f"{pack.info.name} reads whole texts: it has no list of words.")
+        return OK
+    words = pack.words
     same: dict[str, list[str]] = {}
     for written, own in words.synonyms.items():
         same.setdefault(own, []).append(written)

@@ -17,11 +17,11 @@ NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
 
 @dataclass(frozen=True)
 class PackInfo:
-    """What a pack says of itself. digest: sha256 over its description and its files; channels: of a latent; cell: pixels along
-    a latent cell's side; rows: most phrases at a time; capabilities: of "regions", "inpaint", "lines", "depth", "looks"; guided: the least
-    and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it leads as before
-    without being asked for (see guidance.leads); threads it computes on; quick_steps: how few steps do without guidance;
-    add_ons: what is merged into it, and by how much, as it is said."""
+    """What a pack says of itself. digest: sha256 over its description and its files; channels: of a latent; cell: pixels along a latent
+    cell's side; rows: most phrases at a time; capabilities: of "regions", "inpaint", "lines", "depth", "looks", "guidance"; guided:
+    the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
+    leads as before without being asked for (see guidance.leads); threads it computes on; quick_steps: how few steps do without
+    guidance; add_ons: what is merged into it, and by how much, as it is said."""
 
     name: str
     version: str
@@ -63,11 +63,12 @@ class Rows:
 @dataclass(frozen=True, eq=False)
 class Guides:
     """lines, depth: (4 h, 4 w) float32 0..1, four values to a cell's side, None where they are not told; depth_given: how much the depth
-    counts, 0..1."""
+    counts, 0..1; guidance: for packs that are told how strictly words are followed (capability "guidance")."""
 
     lines: np.ndarray | None = None
     depth: np.ndarray | None = None
     depth_given: float = 1.0
+    guidance: float | None = None
 
 
 @dataclass(frozen=True)

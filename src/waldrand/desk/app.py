@@ -12,9 +12,11 @@ from PyQt6.QtCore import QEvent, QLocale, QSize, QTimer
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from ..core.packs import Pack
 from ..core.refused import Refused
 from ..log import LOG
-from ..packs.onnx_pack import THREADS, OnnxPack
+from ..packs.onnx_pack import THREADS
+from ..packs.opened import open_pack
 from .jobs.kindly import begun_kindly
 from .mistakes import survive
 from .preferences import Preferences, read_preferences
@@ -25,15 +27,15 @@ SIZE = (1280, 800)
 TITLE = 40
 
 
-def _pack(preferences: Preferences) -> OnnxPack:
+def _pack(preferences: Preferences) -> Pack:
     """The pack that is wanted; where that cannot be read the installed one, so that the settings can be put right."""
     threads = preferences.threads or THREADS
     if preferences.pack_folder is not None:
         try:
-            return OnnxPack(preferences.pack_folder, threads)
+            return open_pack(preferences.pack_folder, threads)
         except Refused as error:
             LOG.warning("the pack of the settings: %s", error)
-    return OnnxPack(threads=threads)
+    return open_pack(threads=threads)
 
 
 def open_window(file: Path | None = None, demo: bool = False) -> int:

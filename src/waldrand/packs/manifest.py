@@ -77,23 +77,32 @@ def read_manifest(folder: Path, threads: int = 2) -> Manifest:
     Raises:
         Refused: anything missing, damaged, or leading out of the folder, in a sentence.
     """
+    text, d = read_description(folder)
+    try:
+        return _build(folder, text, d, threads)
+    except (KeyError, TypeError) as error:
+        raise Refused(f"{folder / 'pack.toml'} is not complete: {error} is missing or of the wrong kind.") from error
+
+
+def read_description(folder: Path) -> tuple[str, dict[str, Any]]:
+    """A pack's pack.toml, as text and read.
+
+    Raises:
+        Refused: it is missing, or no such file.
+    """
     path = folder / "pack.toml"
     try:
         if path.stat().st_size > LARGEST_MANIFEST:
             raise Refused(f"{path} is far too large for a pack's description.")
         text = path.read_text("utf-8")
-        d = tomllib.loads(text)
+        return text, tomllib.loads(text)
     except FileNotFoundError as error:
         raise Refused(f"There is no pack in {folder}: pack.toml is missing. Install Waldrand again, or choose another pack.") from error
     except (tomllib.TOMLDecodeError, UnicodeDecodeError, OSError) as error:
         raise Refused(f"{path} cannot be read: {error}") from error
-    try:
-        return _build(folder, text, d, threads)
-    except (KeyError, TypeError) as error:
-        raise Refused(f"{path} is not complete: {error} is missing or of the wrong kind.") from error
 
 
-def _checked(folder: Path, text: str, files: dict[str, str]) -> str:
+def checked_files(folder: Path, text: str, files: dict[str, str]) -> str:
     """The digest of a pack, its files being what their hashes say.
 
     Raises:
@@ -121,7 +130,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest
     if d["prediction"] not in PREDICTIONS:
         raise Refused(f"The pack in {folder} predicts “{d['prediction']}”; known are {', '.join(PREDICTIONS)}.")
     files = {str(k): str(v) for k, v in d["files"].items()}
-    digest = _checked(folder, text, files)
+    digest = checked_files(folder, text, files)
     more = (g for g in (LOOK, DRAWN, *QUICK.values()) if g in d["weights"])
     graphs = (*GRAPHS, *((FINDER,) if FINDER in d else ()), *more)
     weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in graphs}

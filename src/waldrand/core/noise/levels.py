@@ -12,6 +12,7 @@ from ..refused import Refused
 from ..worded import worded
 
 Prediction = Literal["flow", "v", "eps"]
+CURVES = ("linear", "quadratic")
 PREDICTIONS: tuple[Prediction, ...] = ("flow", "v", "eps")
 
 
@@ -21,15 +22,25 @@ class Schedule:
 
     prediction: what a network answers: "flow" (e - x0, on the straight line alpha = 1 - t, sigma = t;
     Lipman et al. 2023), "v" (alpha e - sigma x0; Salimans and Ho 2022) or "eps" (the noise). The latter
-    two use alpha = cos(pi t / 2), sigma = sin(pi t / 2), so alpha^2 + sigma^2 = 1.
+    two use alpha = cos(pi t / 2), sigma = sin(pi t / 2), so alpha^2 + sigma^2 = 1; or, where a network was taught discrete steps, kept:
+    alpha^2 after each of them (the running product of 1 - beta; Ho, Jain, Abbeel 2020).
     """
 
     prediction: Prediction = "flow"
+    kept: tuple[float, ...] = ()
+
+    def _kept(self, t: float) -> float:
+        """alpha(t)^2 between the steps that a network was taught, evenly spaced over t: t = 0 is clean, t = 1 the last of them."""
+        return float(np.interp(t * len(self.kept), np.arange(len(self.kept) + 1), (1.0, *self.kept)))
 
     def alpha(self, t: float) -> float:
+        if self.kept:
+            return math.sqrt(self._kept(t))
         return 1.0 - t if self.prediction == "flow" else math.cos(math.pi / 2 * t)
 
     def sigma(self, t: float) -> float:
+        if self.kept:
+            return math.sqrt(1 - self._kept(t))
         return t if self.prediction == "flow" else math.sin(math.pi / 2 * t)
 
     def log_snr(self, t: float) -> float:
@@ -51,6 +62,18 @@ class Schedule:
         if self.prediction == "v":
             return np.asarray(a * x - s * answer, np.float32)
         return np.asarray((x - s * answer) / max(float(a), 1e-3), np.float32)
+
+
+def kept_after(steps: int, first: float, last: float, curve: str) -> tuple[float, ...]:
+    """alpha^2 after each of so many steps whose betas rise from `first` to `last`: "linear", or "quadratic" (their roots rise evenly).
+
+    Raises:
+        Refused: betas that cannot be.
+    """
+    if not (1 <= steps <= 100_000 and 0 < first <= last < 1 and curve in CURVES):
+        raise Refused(worded("Noise levels of {0} steps from {1:g} to {2:g}, {3}, cannot be.", steps, first, last, curve))
+    betas = np.linspace(first, last, steps) if curve == "linear" else np.linspace(first**0.5, last**0.5, steps) ** 2
+    return tuple(float(v) for v in np.cumprod(1 - betas))
 
 
 def executed_steps(steps: int, strength: float) -> int:

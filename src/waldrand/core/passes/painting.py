@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from ..noise.noise import ANCESTRAL, START, with_own_seeds
 from ..noise.samplers import sample
-from ..packs import Pack, Rows
+from ..packs import Guides, Pack, Rows
 from ..picture.resample import largest_in_cells, resize_mask, resize_picture
 from ..told.guides import OnFrame, joined, look_rows, on_frame
 from ..told.voices import Voice, to_rows
@@ -162,6 +162,8 @@ class _Guided:
         # The first evaluation is at the beginning of the steps, the last one at their end.
         n = len(self._leads)
         guides, level = self._guides.at(self._asked / max(1, n - 1)), self._told_level(t, (self._asked + 0.5) / n)
+        if "guidance" in self._pack.info.capabilities:
+            guides = replace(guides or Guides(), guidance=float(self._guidance))
         how, self._asked = self._leads[self._asked], self._asked + 1
         asked: Sequence[Rows] = [*self._told, *self._away] if how == "asked" else self._told
         each = [self._pack.info.schedule.clean(x, v, t) for v in self._pack.answer(x, self._kept, self._hole, level, asked, guides)]

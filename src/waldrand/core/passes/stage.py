@@ -130,7 +130,9 @@ class Stage:
 
     def leads(self, levels: np.ndarray, info: PackInfo) -> list[Lead]:
         """Whether guidance leads at each evaluation of the network, and how."""
-        return leads(evaluations(levels, info.schedule, self.settings.sampler), self.guided, info.lead_kept)
+        # A pack that is told how strictly words are followed leads by itself.
+        guided = None if "guidance" in info.capabilities else self.guided
+        return leads(evaluations(levels, info.schedule, self.settings.sampler), guided, info.lead_kept)
 
     def answers(self, info: PackInfo) -> list[int]:
         """Answers of the network at each evaluation."""
