@@ -10,8 +10,9 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from by_hand import opened, run
+from by_hand import key, opened, run
 from foreign_packs import COLOURS, VARIANCE, described, exact, odd, tokenizer
+from PyQt6.QtCore import Qt
 
 from waldrand.cli import main
 from waldrand.core.noise.levels import Schedule, kept_after
@@ -36,6 +37,7 @@ from waldrand.core.values.resize import framed
 from waldrand.core.values.sheet import Sheet
 from waldrand.files.pictures import write_png
 from waldrand.packs.foreign import ForeignPack
+from waldrand.packs.installed import installed_packs, packs_folder
 from waldrand.packs.opened import open_pack
 
 KINDS = ("compose", "rework", "inpaint", "extend", "touch-up", "refine", "shift")
@@ -330,3 +332,27 @@ def test_pictures_are_made_by_command_with_a_foreign_pack(folders, tmp_path, emp
     words = ["rework", str(path), "--strength", "0.5", "--scene", "red", "--steps", "3", "--pack", str(folders["eps"]), "--with-input"]
     assert main([*words, "--out", str(out)]) == 0
     assert main(["repeat", str(out), "--pack", str(folders["eps"])]) == 0
+
+
+def test_installed_packs_are_offered_and_a_sheet_remembers_its_own(app, packs, empty, folders, tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_DATA_HOME", str(tmp_path))
+    home = packs_folder()
+    home.mkdir(parents=True)
+    (home / "one").symlink_to(folders["eps"])
+    (home / "none").mkdir()
+    assert [one.name for one in installed_packs()] == ["exact eps"]
+    with opened(packs["eps"]) as w:
+        w.show_settings()
+        page = w.dialogs.shown[-1]
+        page.packs.setCurrentIndex(page.packs.count() - 1)
+        assert page.preferences.pack == str(home / "one")
+        page.packs.setCurrentIndex(0)
+        w.document.open(empty, w.opening.blank_draft())
+        w.dialogs.path = tmp_path / "s.ora"
+        key(w, Qt.Key.Key_S, Qt.KeyboardModifier.ControlModifier)
+        w.bench.saving.finish_saving()
+    with opened(packs["odd"]) as w:
+        w.dialogs.path = tmp_path / "s.ora"
+        w.opening.open_any()
+        w.bench.beside.finish()
+        assert "made with the pack “exact eps”" in w.passes.status.text()

@@ -20,9 +20,10 @@ MOST_TAKES, MOST_AGAIN = 16, 9
 
 @dataclass(frozen=True)
 class Draft:
-    """strengths: what each kind of pass was last set to; more: what only some kinds know, by kind and name; again: how often what
-    missed its outline gets another chance in each take; small_nearer: whether small things are painted from nearer; own_frame: the
-    frame that was set by hand, None: it fits itself; habit: the name of what every take goes through afterwards, and rounds: that."""
+    """strengths: what each kind of pass was last set to; more: what only some kinds know, by kind and name; again: how often what missed
+    its outline gets another chance in each take; small_nearer: whether small things are painted from nearer; own_frame: the frame
+    that was set by hand, None: it fits itself; habit: the name of what every take goes through afterwards, and rounds: that; model:
+    the name of the pack that the sheet was begun with."""
 
     kind: str = field(default_factory=lambda: first_kind().name)
     settings: PassSettings = field(default_factory=PassSettings)
@@ -36,6 +37,7 @@ class Draft:
     more: tuple[tuple[tuple[str, str], Any], ...] = ()
     habit: str = ""
     rounds: tuple[Request, ...] = ()
+    model: str = ""
 
     @property
     def of_kind(self) -> Kind:
@@ -112,6 +114,7 @@ class Draft:
             "small_nearer": self.small_nearer,
             "own_frame": ASKED["own_frame"].plain(self.own_frame),
             "more": [[kind, name, list(v) if isinstance(v, tuple) else v] for (kind, name), v in self.more],
+            **({"model": self.model} if self.model else {}),
             **({"habit": self.habit, "rounds": [request_to_json(one) for one in self.rounds]} if self.rounds else {}),
         }
 
@@ -149,6 +152,7 @@ class Draft:
             tuple(_own(d.get("more", []))),
             taken_words(d.get("habit", ""), "The habit of the pass"),
             tuple(map(request_from_json, taken_list(d.get("rounds", []), "The rounds of the pass"))),
+            taken_words(d.get("model", ""), "The model of the sheet"),
         )
 
 

@@ -24,6 +24,7 @@ from PyQt6.QtWidgets import (
 
 from ..core.packs import PackInfo
 from ..core.worded import worded
+from ..packs.installed import installed_packs, packs_folder
 from .columns.widgets import heading
 from .preferences import LOOKS, TEXT_SIZES, Preferences
 
@@ -98,9 +99,19 @@ class SettingsPage(QDialog):
         self.pack, pack_row = self._folder(
             "pack", worded("{0} {1}, the installed one", info.name, info.version), worded("Another model pack's folder.")
         )
+        self.packs = QComboBox()
+        self.packs.setAccessibleName(worded("installed packs"))
+        self.packs.setToolTip(worded("The packs in {0}, and the one that came with Waldrand.", packs_folder()))
+        self.packs.addItem(worded("the one that came with Waldrand"), "")
+        for one in installed_packs():
+            self.packs.addItem(f"{one.name} {one.version}", one.folder)
+        if self.preferences.pack and self.packs.findData(self.preferences.pack) < 0:
+            self.packs.addItem(self.preferences.pack, self.preferences.pack)
+        self.packs.setCurrentIndex(self.packs.findData(self.preferences.pack))
+        self.packs.currentIndexChanged.connect(lambda _: self.pack.setText(self.packs.currentData()))
         note = QLabel(worded("Threads and pack count from the next start."))
         note.setObjectName("faint")
-        return [("", self.live), ("threads", self.threads), ("pack", pack_row), ("", note)]
+        return [("", self.live), ("threads", self.threads), ("pack", self.packs), ("or a folder", pack_row), ("", note)]
 
     def _file_rows(self) -> list[tuple[str, QWidget]]:
         self.folder, folder_row = self._folder("folder", worded("where the last one was"), worded("Where files are looked for first."))

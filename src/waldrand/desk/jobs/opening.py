@@ -62,7 +62,8 @@ class Opening:
 
     def blank_draft(self) -> Draft:
         d = Draft()
-        return replace(d, settings=replace(d.settings, steps=self.pack.info.steps, guidance=self.pack.info.guidance))
+        settings = replace(d.settings, steps=self.pack.info.steps, guidance=self.pack.info.guidance)
+        return replace(d, settings=settings, model=self.pack.info.name)
 
     def may_leave(self) -> bool:
         """Asks about unsaved work and takes nobody kept; False: stay."""
@@ -160,7 +161,11 @@ class Opening:
         if opened.picture:
             draft = replace(draft, kind=mask_kind().name)
         own = path if known is not None and known.saved else None
-        return Found(opened.sheet, draft, own, opened.takes, opened.notes, opened.hint)
+        hint = opened.hint
+        if draft.model and draft.model != self.pack.info.name:
+            said = worded("This sheet was made with the pack “{0}”; the window works with “{1}”.", draft.model, self.pack.info.name)
+            hint = said + worded(" F3 has the packs that are there.") + (f" {hint}" if hint else "")
+        return Found(opened.sheet, draft, own, opened.takes, opened.notes, hint)
 
     def _from_recipe(self, path: Path) -> Found:
         recipe = read_recipe(path)
