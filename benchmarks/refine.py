@@ -10,6 +10,7 @@ Distance: Frechet's between the finder's features of crops and of crops of rende
 from __future__ import annotations
 
 import argparse
+import itertools
 import sys
 import time
 from collections.abc import Callable
@@ -54,7 +55,7 @@ def joins(tiles: tuple[Tile, ...], width: int) -> np.ndarray:
     """The columns at which two tiles of the first row count alike."""
     row = [t for t in tiles if t.rect.y0 == tiles[0].rect.y0]
     out = []
-    for a, b in zip(row, row[1:], strict=False):
+    for a, b in itertools.pairwise(row):
         counts = np.zeros(width + 64)
         counts[b.rect.x0 : b.rect.x0 + len(b.columns)] = b.columns
         own = slice(b.rect.x0, a.rect.x1)
@@ -107,10 +108,8 @@ def main() -> None:
             return run_take(plan(sheet, request, pack), pack, seed).laid_on(sheet, "made").flatten()
 
         begun_at = time.perf_counter()
-        results: dict[str, Callable[[], np.ndarray]] = {
-            "refined": partial(of, request),
-            "reworked whole": partial(of, Request("rework", settings)),
-        }
+        whole = Request("rework", settings)
+        results: dict[str, Callable[[], np.ndarray]] = {"refined": partial(of, request), "reworked whole": partial(of, whole)}
         before = sheet.flatten()
         made["enlarged"] += crops(before)
         for name, act in results.items():
