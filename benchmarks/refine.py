@@ -2,7 +2,7 @@
 
 Takes of fixed layouts at 512 x 512 are enlarged crisply; each is refined at 0.3 and, from the same start, reworked as a whole at 0.3
 (computed as finely as the model does best, then brought to the size). Seam: slope across the lines on which tiles are joined half and
-half, against elsewhere, each against the same of the enlarged picture (1: no edge shows). Lost, new: things by the finder, tile by tile.
+half, against beside them, where the picture is alike (1: no edge shows). Lost, new: things by the finder, tile by tile.
 Distance: Frechet's between the finder's features of crops and of crops of rendered scenes as large. Needs the training packages.
 `python benchmarks/refine.py [--takes N] [--by K] [--strength S] [--detail D] [--save DIR] [--pack DIR] [--judge DIR]`
 """
@@ -49,6 +49,8 @@ from waldrand.packs.onnx_pack import own_pack_folder
 
 #: Sides of the crops that are compared with rendered ones.
 CROP = 512
+#: What lies beside a join: from and to so many columns away.
+NEAR, FAR = 4, 40
 
 
 def joins(tiles: tuple[Tile, ...], width: int) -> np.ndarray:
@@ -63,10 +65,11 @@ def joins(tiles: tuple[Tile, ...], width: int) -> np.ndarray:
     return np.array(out)
 
 
-def across(pixels: np.ndarray, columns: np.ndarray) -> float:
-    """Slope at some columns against all."""
+def across(pixels: np.ndarray, columns: np.ndarray) -> tuple[float, float]:
+    """Slope across some columns, and across those beside them, where the picture is alike: sums."""
     slope = np.abs(np.diff(pixels[..., :3].astype(np.float32), axis=1)).mean((0, 2))
-    return float(slope[columns - 1].mean() / slope.mean())
+    near = np.concatenate([np.r_[c - 1 - FAR : c - 1 - NEAR, c - 1 + NEAR + 1 : c - 1 + FAR + 1] for c in columns])
+    return float(slope[columns - 1].mean()), float(slope[near].mean())
 
 
 def crops(pixels: np.ndarray) -> list[np.ndarray]:
@@ -92,7 +95,7 @@ def main() -> None:
     rendered = [c for i in range(options.takes) for c in crops(paint_scene(scene_rng(FIRST + 400_000 + i), CROP * options.by).pixels)]
     made: dict[str, list[np.ndarray]] = {"enlarged": [], "refined": [], "reworked whole": []}
     lost = {"refined": [0, 0], "reworked whole": [0, 0]}
-    seams, seconds, things = list[float](), 0.0, 0
+    seams, seconds, things = list[tuple[float, ...]](), 0.0, 0
     for i, layout in enumerate(load_layouts()[0][: options.takes]):
         empty = layout.sheet()
         pixels = np.dstack([painted(empty, pack, i), np.full((CROP, CROP), 255, np.uint8)])
@@ -117,7 +120,9 @@ def main() -> None:
             if name == "refined":
                 seconds += time.perf_counter() - begun_at
                 columns = joins(tiles, side)
-                seams.append(across(after, columns) / across(before, columns))
+                # Whole pictures lie both ways.
+                for a, b in ((after, before), (after.swapaxes(0, 1), before.swapaxes(0, 1))):
+                    seams.append((*across(a, columns), *across(b, columns)))
             made[name] += crops(after)
             found = changes(before, after, [(t.number, t.rect) for t in tiles], pack)
             lost[name][0] += sum(len(c.lost) for c in found)
@@ -127,7 +132,8 @@ def main() -> None:
                 Image.fromarray(after[..., :3]).save(options.save / f"{i}-{name.replace(' ', '-')}.png")
         things += len(layout.things)
     megapixels = options.takes * (CROP * options.by) ** 2 / 1e6
-    print(f"seam at tile edges against elsewhere:  {np.mean(seams):.3f} (worst {max(seams):.3f})")
+    at, beside, at_before, beside_before = np.sum(seams, 0)
+    print(f"slope at tile edges against beside them: {at / beside:.3f} refined, {at_before / beside_before:.3f} before")
     print(f"{things} things in {options.takes} takes; seconds per megapixel refined: {seconds / megapixels:.1f}")
     floor = features(rendered)
     for name, pictures in made.items():

@@ -59,9 +59,10 @@ def _along(n: int, tile: int, overlap: int, info: PackInfo) -> tuple[int, list[i
     side = min(tile, max(info.limits.least_side, math.ceil(n / multiple) * multiple))
     if n <= side:
         return side, [0], [np.ones(side, np.float32)]
-    count = math.ceil((n - overlap) / (side - overlap))
-    begins = [round(k * (n - side) / (count - 1) / cell) * cell for k in range(count - 1)]
-    begins.append(math.ceil((n - side) / cell) * cell)
+    # The last one may reach beyond the end by less than a cell; no step is longer than tiles less their overlap, in whole cells.
+    last, longest = math.ceil((n - side) / cell), (side - overlap) // cell
+    count = 1 + math.ceil(last / longest)
+    begins = [k * last // (count - 1) * cell for k in range(count)]
     reach = np.zeros((count, begins[-1] + side))
     for k, at in enumerate(begins):
         x = np.arange(side) + 0.5
