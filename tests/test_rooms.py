@@ -22,7 +22,8 @@ ROOMS = {
     "packs": {"core", "packs"},
     "files": {"core", "files"},
     "desk": {"core", "packs", "files", "desk", "demo", "log"},
-    "commands": {"core", "packs", "files", "desk", "demo", "commands"},
+    "far": {"core", "packs", "far"},
+    "commands": {"core", "packs", "files", "far", "desk", "demo", "commands"},
 }
 #: Functions that are tables of data may be long.
 LONGEST, MOST_METHODS, MOST_LINES = 60, 25, 500

@@ -11,7 +11,7 @@ from ..core.passes.kinds import mask_kind, picture_kind
 from ..core.passes.series import LADDER, ladder
 from ..core.refused import Refused
 from ..core.values.element import SceneWords
-from .options import any_sheet, request_of, say_beforehand, says, scales_masks, sets, with_mask, writes
+from .options import any_sheet, request_of, say_beforehand, says, scales_masks, sets, spreads, with_mask, writes
 from .vary import write_variants
 
 HELP = "one pass at rising denoise strengths on the same seed"
@@ -23,6 +23,7 @@ def add(p: argparse.ArgumentParser) -> None:
     says(p)
     p.add_argument("--strengths", default=",".join(f"{s:g}" for s in LADDER), metavar="LIST", help="strengths, like .2,.4,.6,.8")
     scales_masks(p)
+    spreads(p)
     p.add_argument("--out", type=Path, required=True, metavar="DIR", help="folder for a PNG each and overview.png")
     sets(p, {name: f for name, f in (picture_kind().fields() | mask_kind().fields()).items() if name != "strength"})
     writes(p)

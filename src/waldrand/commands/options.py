@@ -6,10 +6,11 @@ import argparse
 import json
 import re
 import sys
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
@@ -35,6 +36,9 @@ from ..packs.add_ons import Merged, read_add_on
 from ..packs.foreign import ForeignPack
 from ..packs.onnx_pack import OnnxPack
 from ..packs.opened import open_pack
+
+if TYPE_CHECKING:
+    from ..far.machines import Machines
 
 #: Options that go by another name than their field.
 NAMES = {"small_nearer": "nearer", "own_frame": "frame"}
@@ -107,6 +111,30 @@ def told_of(text: str, option: str) -> tuple[Path, float, tuple[float, float]]:
     if not 0 <= weight <= 1:
         raise Refused(f"{option} {text}: it counts from 0 to 1; {weight:g} is outside.")
     return Path(match[1]), weight, (float(match[3] or 0), float(match[4] or 1))
+
+
+def spreads(p: argparse.ArgumentParser) -> None:
+    """Other machines to paint on."""
+    p.add_argument("--on", metavar="tcp://HOST:8786", help="paint on the workers of this Dask scheduler: the same bytes, sooner")
+
+
+@contextmanager
+def machines_of(options: argparse.Namespace, pack: OnnxPack | ForeignPack) -> Iterator[Machines | None]:
+    """The machines that were asked for, while they are needed; None: this one.
+
+    Raises:
+        Refused: none answers.
+    """
+    if not getattr(options, "on", None):
+        yield None
+        return
+    from ..far.machines import Machines
+
+    machines = Machines(options.on, pack, options.pack)
+    try:
+        yield machines
+    finally:
+        machines.close()
 
 
 def says(p: argparse.ArgumentParser) -> None:

@@ -26,9 +26,12 @@ from ..core.values.resize import scaled
 from ..core.values.sheet import Sheet
 from ..files.pictures import write_png
 from ..files.tiles import TileFiles
+from ..packs.foreign import ForeignPack
+from ..packs.onnx_pack import OnnxPack
 from . import OK, STOPPED
 from .options import (
     forecast_values,
+    machines_of,
     pack_of,
     picture_sheet,
     progress_of,
@@ -38,6 +41,7 @@ from .options import (
     says,
     sets,
     size_of,
+    spreads,
     tells,
     warned,
     with_guides,
@@ -58,6 +62,7 @@ def add(p: argparse.ArgumentParser) -> None:
     p.add_argument("--smooth", action="store_true", help="enlarged without the model: soft edges to begin with")
     says(p)
     tells(p)
+    spreads(p)
     fields = kind_of(KIND).fields()
     numbers = ("weaker", "put_back")
     sets(p, {name: f for name, f in fields.items() if name not in ("texture", "tile_overlap", *numbers)})
@@ -116,11 +121,18 @@ def _enlarged(sheet: Sheet, options: argparse.Namespace, pack: Pack, stop: Event
 
 
 def _painted(
-    sheet: Sheet, request: Request, p: Plan, pack: Pack, options: argparse.Namespace, stop: Event
+    sheet: Sheet, request: Request, p: Plan, pack: OnnxPack | ForeignPack, options: argparse.Namespace, stop: Event
 ) -> tuple[Take, list[Change] | None]:
     """The take, and what was lost and appeared in it; None where nobody looked."""
-    watch = Watch(progress_of(options), stop, tiles=TileFiles())
-    take = run_take(p, pack, request.settings.seed, watch)
+    kept = TileFiles()
+    watch = Watch(progress_of(options), stop, tiles=kept)
+    with machines_of(options, pack) as machines:
+        far = None if machines is None else machines.tiles(p, sheet, request, pack, kept, stop)
+        try:
+            take = run_take(p, pack, request.settings.seed, watch if far is None else replace(watch, tiles=far))
+        finally:
+            if far is not None:
+                far.close()
     if options.no_check or pack.finder is None or take.told:
         return take, None
     before, rects = sheet.flatten(), [(tile.number, tile.rect) for tile in tiles_of(sheet, request, pack.info)]

@@ -9,16 +9,19 @@ from pathlib import Path
 from threading import Event
 from typing import Any
 
-from ..core.packs import Pack
 from ..core.passes.again import Tried, run_until_landed
 from ..core.passes.kinds import kind_of
 from ..core.passes.plan import Plan, plan
 from ..core.passes.recipe import picture_recipe
+from ..core.passes.request import Request
 from ..core.passes.run import run, seeds_of
 from ..core.passes.watch import Watch
 from ..core.refused import Refused
 from ..core.values.sheet import Sheet
+from ..far.machines import Work
 from ..files.pictures import write_png
+from ..packs.foreign import ForeignPack
+from ..packs.onnx_pack import OnnxPack
 from . import OK
 from .options import (
     folder_of,
@@ -26,6 +29,7 @@ from .options import (
     frame_in,
     landed_line,
     load_sheet,
+    machines_of,
     pack_of,
     progress_of,
     refuse_existing,
@@ -34,6 +38,7 @@ from .options import (
     say_beforehand,
     scales_masks,
     sets,
+    spreads,
     tells,
     warned,
     with_guides,
@@ -51,6 +56,7 @@ def add(p: argparse.ArgumentParser) -> None:
     p.add_argument("--out", type=Path, default=Path("."), metavar="DIR", help="folder for take-SEED.png")
     scales_masks(p)
     tells(p)
+    spreads(p)
     sets(p, kind_of(KIND).fields())
     writes(p)
 
@@ -63,13 +69,15 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     request = replace(request, own_frame=request.own_frame or frame_in(options.file, options.scale_mask))
     if options.again < 0:
         raise Refused(f"--again is how often, 0 or more, not {options.again}.")
-    pack: Pack = pack_of(options)
+    pack = pack_of(options)
     planned = plan(sheet, request, pack)
     out = folder_of(options.out)
     refuse_existing([out / f"take-{seed}.png" for seed in seeds_of(planned, options.takes)], options.force)
     say_beforehand(options, *notes, *planned.sentences, *warned(planned))
     written, values, lines = [], dict[str, Any](), []
-    for whole, seed, tried in _takes(sheet, planned, pack, options, stop):
+    if options.again and options.on:
+        raise Refused("--again looks at every take before the next: leave it out with --on.")
+    for whole, seed, tried in _takes(sheet, request, planned, pack, options, stop):
         path = out / f"take-{seed}.png"
         write_png(path, whole.flatten(), picture_recipe(whole))
         written.append(str(path))
@@ -82,11 +90,17 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     return OK
 
 
-def _takes(sheet: Sheet, p: Plan, pack: Pack, options: argparse.Namespace, stop: Event) -> Iterator[tuple[Sheet, int, Tried | None]]:
+def _takes(
+    sheet: Sheet, request: Request, p: Plan, pack: OnnxPack | ForeignPack, options: argparse.Namespace, stop: Event
+) -> Iterator[tuple[Sheet, int, Tried | None]]:
     """Sheets with a take laid on, the take's seed, and how it was tried again where that was asked for."""
     if options.again == 0:
-        for take in run(p, pack, options.takes, progress_of(options), stop):
-            yield take.laid_on(sheet, f"take {take.seed}"), take.seed, None
+        with machines_of(options, pack) as machines:
+            takes = run(p, pack, options.takes, progress_of(options), stop)
+            if machines is not None:
+                takes = machines.takes([Work(sheet, request, seed) for seed in seeds_of(p, options.takes)], progress_of(options), stop)
+            for take in takes:
+                yield take.laid_on(sheet, f"take {take.seed}"), take.seed, None
         return
     for i, seed in enumerate(seeds_of(p, options.takes)):
         tried = run_until_landed(p, pack, seed, options.again, Watch(progress_of(options), stop, i, options.takes))

@@ -34,7 +34,7 @@ def tiled_take(plan: Plan, stages: Sequence[Stage], pack: Pack, seed: int, watch
         Stopped: no more was wanted before the first tile was done.
     """
     sheet, rect = plan.sheet, plan.sheet.rect
-    recipe = recipe_of(plan, seed) | {"frame": [0, 0, rect.x1, rect.y1], "start": pixels_hash(sheet.flatten())}
+    recipe = _recipe(plan, seed)
     out, done = _Joined(sheet), list[Stage]()
     for i, stage in enumerate(stages):
         try:
@@ -52,6 +52,17 @@ def tiled_take(plan: Plan, stages: Sequence[Stage], pack: Pack, seed: int, watch
         recipe["more"] = recipe.get("more", {}) | {"only": len(done)}
         told = worded("Stopped: {0} of {1} tiles are painted. The same pass goes on there.", len(done), len(stages))
     return Take(rect, pixels, region, seed, recipe, sheet.extent, 0.0, told=told)
+
+
+def _recipe(plan: Plan, seed: int) -> dict[str, Any]:
+    rect = plan.sheet.rect
+    return recipe_of(plan, seed) | {"frame": [0, 0, rect.x1, rect.y1], "start": pixels_hash(plan.sheet.flatten())}
+
+
+def tile_keys(plan: Plan, pack: Pack, seed: int) -> list[tuple[str, tuple[int, ...]]]:
+    """Under which each tile of a take is kept, and its shape, in the order of its stages."""
+    recipe = _recipe(plan, seed)
+    return [(_key(stage, recipe), (stage.frame.height, stage.frame.width, 3)) for stage in plan.stages_by(seed, pack)]
 
 
 def _key(stage: Stage, recipe: dict[str, Any]) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from scipy import ndimage
 
-from ..packs import Pack
+from ..packs import Finder, Pack
 from ..picture.cutting import guided
 from .find import SEEN, finder_of, looked, pieces_of
 
@@ -22,14 +22,22 @@ REACH, ALIKE = 1 / 40, 1e-4
 def depth_of(picture: np.ndarray, pack: Pack) -> np.ndarray:
     """How near everything in a picture (H, W, 3 or 4) uint8 is: (H, W) float32, 0 the sky to 1 the nearest.
 
-    The ground comes nearer from its upper edge to the picture's lower one, as the reciprocal of distance does on a plane; a thing is as
-    near as the ground at its foot. Edges are drawn to those of the picture (He, Sun, Tang, "Guided image filtering", 2010).
+    Where the finder was taught it, as it tells; else from what it sees: the ground comes nearer from its upper edge to the picture's
+    lower one, as the reciprocal of distance does on a plane; a thing is as near as the ground at its foot. Edges are drawn to those of
+    the picture (He, Sun, Tang, "Guided image filtering", 2010).
 
     Raises:
         Refused: the pack has no finder.
     """
-    finder, (height, width) = finder_of(pack), picture.shape[:2]
-    maps, _ = looked(picture, pack)
+    finder = finder_of(pack)
+    maps, _ = looked(picture, pack, placed=finder.near is not None)
+    if finder.near is not None:
+        return _fitted(picture, maps[finder.near])
+    return _fitted(picture, _guessed(maps, finder))
+
+
+def _guessed(maps: np.ndarray, finder: Finder) -> np.ndarray:
+    """How near everything is, (h, w) in cells, from what is ground, what stands on it, and what lies behind."""
     h, w = maps.shape[1:]
     planes = [i for i, label in enumerate(finder.labels) if label in PLANES]
     ground = maps[planes].max(0) if planes else np.zeros((h, w), np.float32)
@@ -57,7 +65,14 @@ def depth_of(picture: np.ndarray, pack: Pack) -> np.ndarray:
                 found.append((near, own))
     for near, own in sorted(found, key=lambda one: one[0]):
         out = np.where(own, near, out)
-    large = np.asarray(ndimage.zoom(out, (height / h, width / w), order=1, grid_mode=True, mode="nearest"), np.float32)
+    return out
+
+
+def _fitted(picture: np.ndarray, near: np.ndarray) -> np.ndarray:
+    """A map of cells at a picture's size, its edges drawn to those of the picture."""
+    height, width = picture.shape[:2]
+    h, w = near.shape
+    large = np.asarray(ndimage.zoom(near, (height / h, width / w), order=1, grid_mode=True, mode="nearest"), np.float32)
     light = picture[..., :3].astype(np.float32).mean(-1) / 255
     drawn_to = guided(light, large, max(2, round(REACH * min(height, width))), ALIKE)
     return np.asarray(np.clip(drawn_to, 0, 1), np.float32)
