@@ -13,6 +13,8 @@ from .find import SEEN, finder_of, looked, pieces_of
 PLANES = frozenset({"meadow", "snow field", "lake", "beach", "street", "field", "path", "river bank", "floor", "tabletop"})
 BEHIND = {"mountains": 0.06, "hills": 0.1, "town": 0.14, "forest": 0.16, "wall": 0.18, "window": 0.2, "curtains": 0.2}
 HANGING, FARTHEST_GROUND = 0.12, 0.2
+#: How much a finder counts that was taught depth: in 24 unseen scenes both together err least.
+TAUGHT = 0.3
 #: Of a thing in front of no ground at all, as in a portrait.
 ALONE = 0.9
 #: How far edges of the picture may pull those of the depth, in shares of its shorter side, and how alike colours have to be.
@@ -22,18 +24,19 @@ REACH, ALIKE = 1 / 40, 1e-4
 def depth_of(picture: np.ndarray, pack: Pack) -> np.ndarray:
     """How near everything in a picture (H, W, 3 or 4) uint8 is: (H, W) float32, 0 the sky to 1 the nearest.
 
-    Where the finder was taught it, as it tells; else from what it sees: the ground comes nearer from its upper edge to the picture's
-    lower one, as the reciprocal of distance does on a plane; a thing is as near as the ground at its foot. Edges are drawn to those of
-    the picture (He, Sun, Tang, "Guided image filtering", 2010).
+    From what the finder sees: the ground comes nearer from its upper edge to the picture's lower one, as the reciprocal of distance
+    does on a plane; a thing is as near as the ground at its foot. Where the finder was taught how near everything is, its answer counts
+    too. Edges are drawn to those of the picture (He, Sun, Tang, "Guided image filtering", 2010).
 
     Raises:
         Refused: the pack has no finder.
     """
     finder = finder_of(pack)
-    maps, _ = looked(picture, pack, placed=finder.near is not None)
-    if finder.near is not None:
-        return _fitted(picture, maps[finder.near])
-    return _fitted(picture, _guessed(maps, finder))
+    maps, _ = looked(picture, pack)
+    guessed = _guessed(maps, finder)
+    if finder.near is None:
+        return _fitted(picture, guessed)
+    return _fitted(picture, np.asarray((1 - TAUGHT) * guessed + TAUGHT * maps[finder.near], np.float32))
 
 
 def _guessed(maps: np.ndarray, finder: Finder) -> np.ndarray:
