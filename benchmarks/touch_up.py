@@ -4,7 +4,7 @@ Scenes with a person are painted anew from their words and outlines (so that fac
 at 0.45, each from near by. Faces: how surely the finder sees one in each head's place before and after; distance: Frechet's between
 the finder's features of heads and of rendered ones. Found, false: faces that the finder finds in the rendered scenes, against where
 they are. Drift: the greatest difference outside what was painted. Needs the training packages.
-`python benchmarks/touch_up.py [--scenes N] [--save DIR] [--pack DIR] [--judge DIR]`
+`python benchmarks/touch_up.py [--scenes N] [--strength S] [--words W] [--save DIR] [--pack DIR] [--judge DIR]`
 """
 
 from __future__ import annotations
@@ -60,8 +60,10 @@ def head_at(mask: np.ndarray) -> list[Rect]:
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--scenes", type=int, default=60)
+    parser.add_argument("--strength", type=float, default=0.45)
+    parser.add_argument("--words", default="", help="told of each face; none: those of whom it belongs to")
     parser.add_argument("--save", type=Path)
-    options, pack = begun(parser, lambda o: f"{o.scenes} scenes with people")
+    options, pack = begun(parser, lambda o: f"{o.scenes} scenes with people, at {o.strength:g}, told “{o.words}”")
     if not pack.finder or PART not in pack.finder.labels:
         raise SystemExit("The pack's finder tells no faces apart.")
     at = pack.finder.labels.index(PART)
@@ -75,7 +77,10 @@ def main() -> None:
     def sure(pixels: np.ndarray, rect: Rect) -> float:
         return float(looked(pixels[rect.slices], pack)[0][at].max())
 
-    request = Request("touch-up", PassSettings(strength=0.45, seed=1), more=(("parts", PART), ("least_sure", 0.3), ("least_size", 0.0)))
+    parts = f"{PART} = {options.words}" if options.words else PART
+    request = Request(
+        "touch-up", PassSettings(strength=options.strength, seed=1), more=(("parts", parts), ("least_sure", 0.3), ("least_size", 0.0))
+    )
     request = replace(request, more=with_own(request.more, kind_of("touch-up").own))
     heads: dict[str, list[np.ndarray]] = {"rendered": [], "before": [], "after": []}
     surely: dict[str, list[float]] = {"before": [], "after": []}
