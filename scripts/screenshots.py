@@ -6,13 +6,15 @@ import math
 import sys
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent
 from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QToolButton, QWidget
 
-from waldrand.core.passes.kinds import empty_kind
+from waldrand.core.passes.enlarge import crisp
+from waldrand.core.passes.kinds import empty_kind, tiled_kind
 from waldrand.core.picture.adjusting import Adjustment
 from waldrand.core.values.element import SceneWords
 from waldrand.core.values.emphasis import emphasised
@@ -21,7 +23,7 @@ from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.paint import PaintLayer
 from waldrand.core.values.pencil import Pencil
-from waldrand.core.values.resize import framed
+from waldrand.core.values.resize import framed, scaled
 from waldrand.core.values.shaping import drawn
 from waldrand.core.values.sheet import Sheet
 from waldrand.core.values.strokes import Stroke
@@ -184,8 +186,46 @@ def main() -> None:
     window.resize(1280, 800)
     app.processEvents()
     second_half(window, kept, shoot, run)
+    window.painting.forget()
+    finish(window, kept, shoot, run)
     window.deleteLater()
     app.sendPostedEvents(window, QEvent.Type.DeferredDelete)
+
+
+def finish(window: MainWindow, kept: Sheet, shoot: Callable[[str], None], run: Callable[[], None]) -> None:
+    """Parts that are found, what a sentence comes to, and the picture enlarged and refined; on the picture of the demo."""
+    document = window.document
+
+    def found() -> None:
+        window.refresh_forecast()
+        window.painting.looking.finish()
+        window.refresh_forecast()
+
+    bare = replace(kept, elements=(), divisions=(), mask=None)
+    window.opening.document.open(bare, replace(window.opening.blank_draft(), takes=1))
+    window.tray.clear()
+    window.view.set_tool("arrange")
+    window.view.fit()
+    window.bench.habits.turn_to_touch_up()
+    document.set_draft(document.draft.with_value("parts", "windows, doors, owl, fox"))
+    found()
+    window.passes.found.setCurrentRow(0)
+    shoot("touch-up")
+    window.bench.habits.turn_to_sentence()
+    said = "turn the fox into a dog, paint the cottage yellow, move the moon to the right and add two sheep in the foreground"
+    document.set_draft(document.draft.with_value("sentence", said))
+    window.view.setFocus()
+    found()
+    shoot("edit")
+    larger = scaled(bare, 1536, 1536, partial(crisp, pack=window.pack))
+    draft = replace(document.draft.turned_to(tiled_kind()), takes=1).with_strength(0.75)
+    document.edit_both(larger, draft, "larger")
+    window.view.fit()
+    found()
+    run()
+    while window.bench.beside.busy:
+        QApplication.processEvents()
+    shoot("refine")
 
 
 def second_half(window: MainWindow, kept: Sheet, shoot: Callable[[str], None], run: Callable[[], None]) -> None:

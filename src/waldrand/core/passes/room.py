@@ -120,10 +120,22 @@ class Room:
                     0 if x is None else x * w - (box[0] + box[2]) / 2,
                     0 if y is None else y * h - (box[1] + box[3]) / 2,
                 )
-                box = self._clear_of_new(box, thing, turn)
+                box = self._clear(box) if x is None else self._clear_of_new(box, thing, turn)
             return inside(box, w, h)
         wide, tall = self._size(thing, place.of[0], place.relation == ON)
         return inside(self._beside(place, wide, tall, turn), w, h)
+
+    def _clear(self, box: Box) -> Box:
+        """The same to the left or right, where it lies least over what is there, and near where it was."""
+        w, wide = self._sheet.width, box[2] - box[0]
+        there = [*(t.box for t in self._seen_things()), *(rect for _, rect in self._new)]
+
+        def against(x: float) -> float:
+            rect = rounded((x, box[1], x + wide, box[3]))
+            return sum(rect.intersect(r).area for r in there) / rect.area + 0.3 * abs(x - box[0]) / w
+
+        x = min((float(v) for v in np.linspace(0, max(0.0, w - wide), 17)), key=against)
+        return (x, box[1], x + wide, box[3])
 
     def _clear_of_new(self, box: Box, thing: Named, turn: int) -> Box:
         """The same beside those of its kind that have just got places."""

@@ -34,8 +34,9 @@ OwnNoise = Callable[[Cells], list[tuple[int, int, np.ndarray]]]
 #: Normal numbers of a shape (C, h, w) for a purpose.
 Noise = Callable[[int, tuple[int, ...]], np.ndarray]
 
-#: The most that the told level lies below the sample's, in shares of it, and between which shares of the steps.
-TEXTURE, TEXTURED = 0.6, (0.1, 0.9)
+#: The most that the told level lies below the sample's, in shares of it; between which shares of the steps, and up to which level: what is
+#: decided above is no texture.
+TEXTURE, TEXTURED, FINE = 0.6, (0.1, 0.9), 0.3
 #: How a hold goes on over its steps: from its amount to nothing, the same throughout, or from nothing to its amount.
 COURSES = ("falling", "even", "rising")
 
@@ -117,7 +118,7 @@ class Stage:
 
     def told_level(self, t: float, at: float) -> float:
         """The noise level that the network is told where the sample's is t, at a share of the steps, 0..1."""
-        return t * (1 - TEXTURE * self.texture) if TEXTURED[0] <= at <= TEXTURED[1] else t
+        return t * (1 - TEXTURE * self.texture) if TEXTURED[0] <= at <= TEXTURED[1] and t <= FINE else t
 
     def cells(self, info: PackInfo) -> Cells:
         """Rows and columns of latent cells that it computes."""

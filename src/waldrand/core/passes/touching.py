@@ -115,7 +115,7 @@ def listed(one: Chosen) -> Listed:
     whose = "" if part.owner is None or part.owner.label in part.name else worded(" of {0}", part.owner.words)
     text, tip = (
         worded(line, one.number, part.name, whose, part.sureness, percent(part.size))
-        for line in ("{0} {1}{2} · {3:.2f} · {4}", "{0}  {1}{2}, sure to {3:.2f} of 1, {4} of the sheet")
+        for line in ("{0} {1} · {3:.2f}", "{0}  {1}{2}, sure to {3:.2f} of 1, {4} of the sheet")
     )
     b = part.box
     outline = Outline("mask", (float(b.x0), float(b.y0), float(b.x1), float(b.y1)), mask=part.mask[b.slices])
