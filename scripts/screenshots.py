@@ -10,13 +10,11 @@ from functools import partial
 from pathlib import Path
 
 from PyQt6.QtCore import QEvent
-from PyQt6.QtGui import QImage
 from PyQt6.QtWidgets import QApplication, QToolButton, QWidget
 
 from waldrand.core.passes.enlarge import crisp
 from waldrand.core.passes.kinds import empty_kind, tiled_kind
 from waldrand.core.picture.adjusting import Adjustment
-from waldrand.core.values.element import SceneWords
 from waldrand.core.values.emphasis import emphasised
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.masks import Mask
@@ -80,12 +78,6 @@ def main() -> None:
     shoot("settings", settings)
     settings.close()
     document = window.document
-    words = "starry night, meadow, forest, crescent moon, birch, white cottage, red fox beside an owl"
-    document.edit(replace(document.sheet, scene=SceneWords(words)), "scene")
-    window.arranging.give_places()
-    shoot("places")
-    document.undo.undo()
-    document.undo.undo()
     window.say("")
     window.open_demo()
     demo = load_demo()
@@ -94,9 +86,6 @@ def main() -> None:
     document.edit(replace(document.sheet, scene=replace(document.sheet.scene, emphasis=spans)), "emphasis")
     window.view.selection.choose(document.sheet.elements[3].key)
     shoot("lay-out")
-    window.set_look(SPRUCE)
-    shoot("lay-out-dark")
-    window.set_look(PARCHMENT)
     document.undo.undo()
     drawing(window)
     shoot("drawing")
@@ -175,16 +164,6 @@ def main() -> None:
     window.takes.keep()
     window.view.set_tool("arrange")
     window.view.canvas.show_outlines(True)
-    window.resize(2560, 1600)
-    app.processEvents()
-    window.view.fit()
-    window.view.selection.set(e.key for e in document.sheet.elements[2:])
-    shoot("large")
-    # As large pictures go it would weigh more than all others together.
-    QImage(str(OUT / "large.png")).save(str(OUT / "large.jpg"), quality=88)
-    (OUT / "large.png").unlink()
-    window.resize(1280, 800)
-    app.processEvents()
     second_half(window, kept, shoot, run)
     window.painting.forget()
     finish(window, kept, shoot, run)
