@@ -58,6 +58,6 @@ def build_parser() -> argparse.ArgumentParser:
         module.add(command(name, module.HELP, module.act))
     served = {getattr(module, "KIND", "") for module in modules.values()}
     for kind in KINDS.values():
-        if kind.name not in served:
+        if kind.offered and kind.name not in served:
             picture.add(command(kind.name, f"{kind.tip[:1].lower()}{kind.tip[1:].rstrip('.')}", partial(picture.act, kind=kind)), kind)
     return parser
