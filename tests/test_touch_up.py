@@ -382,3 +382,20 @@ def test_a_habit_is_kept_runs_after_takes_and_is_forgotten(desk, wait, monkeypat
     assert desk.document.draft.rounds == ()
     desk.bench.habits.forget("blues")
     assert read_habits() == {}
+
+
+def test_the_run_command_sends_every_take_through_a_habit(tmp_path, monkeypatch, capsys, closed, placed):
+    from waldrand.files.layout import write_layout
+
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "home"))
+    monkeypatch.setattr("waldrand.commands.options.open_pack", lambda folder=None: closed)
+    write_layout(tmp_path / "l.toml", placed)
+    write_habits({"blues": (whole(asked("blue", most_size=1.0)),)})
+    few = ["--steps", "3", "--seed", "1"]
+    assert main(["run", str(tmp_path / "l.toml"), *few, "--out", str(tmp_path / "plain")]) == 0
+    assert main(["run", str(tmp_path / "l.toml"), *few, "--habit", "blues", "--out", str(tmp_path / "touched")]) == 0
+    plain, touched = (read_picture(tmp_path / name / "take-1.png").pixels for name in ("plain", "touched"))
+    assert (plain != touched).any()
+    assert "Then touches up by itself: blue" in capsys.readouterr().out
+    assert main(["repeat", str(tmp_path / "touched" / "take-1.png")]) == 0
+    assert main(["run", str(tmp_path / "l.toml"), "--habit", "none", "--out", str(tmp_path / "x")]) == 2

@@ -19,6 +19,7 @@ from ..core.passes.watch import Watch
 from ..core.refused import Refused
 from ..core.values.sheet import Sheet
 from ..far.machines import Work
+from ..files.habits import habit
 from ..files.pictures import write_png
 from ..packs.foreign import ForeignPack
 from ..packs.onnx_pack import OnnxPack
@@ -54,6 +55,7 @@ def add(p: argparse.ArgumentParser) -> None:
     p.add_argument("--takes", type=int, default=1, help="how many, with rising seeds")
     p.add_argument("--again", type=int, default=0, metavar="N", help="another chance for what missed its outline, at most N times a take")
     p.add_argument("--out", type=Path, default=Path("."), metavar="DIR", help="folder for take-SEED.png")
+    p.add_argument("--habit", metavar="NAME", help="a habit that was kept (touch-up --save-habit): every take goes through it")
     scales_masks(p)
     tells(p)
     spreads(p)
@@ -67,6 +69,8 @@ def act(options: argparse.Namespace, stop: Event) -> int:
     notes = (*notes, *more)
     request = request_of(kind_of(KIND), settings, options)
     request = replace(request, own_frame=request.own_frame or frame_in(options.file, options.scale_mask))
+    if options.habit:
+        request = replace(request, rounds=habit(options.habit))
     if options.again < 0:
         raise Refused(f"--again is how often, 0 or more, not {options.again}.")
     pack = pack_of(options)
