@@ -177,6 +177,15 @@ def run(w: MainWindow, wait) -> None:
     wait(lambda: not w.runner.running and not w.passes.stop.isVisible())
 
 
+def say_in(w: MainWindow, field, text: str) -> None:
+    """Words typed into a field of the pass, and what they make it look for, found."""
+    field.setText(text)
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    w.refresh_forecast()
+    w.painting.looking.finish()
+    w.refresh_forecast()
+
+
 def strip(w: MainWindow, key_: int):
     """The strip beside an element, which is chosen for it."""
     w.view.selection.choose(key_)

@@ -9,11 +9,10 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from by_hand import opened, run
+from by_hand import opened, run, say_in
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
-from PyQt6.QtTest import QTest
 from sentences import told_all
 
 from waldrand.cli import main
@@ -279,11 +278,7 @@ def desk(app, closed, two):
 
 
 def say(w, text: str) -> None:
-    w.passes.sentence.setText(text)
-    QTest.keyClick(w.passes.sentence, Qt.Key.Key_Return)
-    w.refresh_forecast()
-    w.painting.looking.finish()
-    w.refresh_forecast()
+    say_in(w, w.passes.sentence, text)
 
 
 def test_a_sentence_is_proposed_ticked_and_run(desk, wait, two):

@@ -70,7 +70,7 @@ def test_a_pass_that_cannot_run_is_refused_from_there_too(cluster, own, sheet):
     machines.close()
 
 
-def test_commands_spread_takes_ladders_and_tiles(cluster, own, sheet, tmp_path, capsys):
+def test_commands_spread_takes_ladders_and_tiles(cluster, own, sheet, tmp_path, capsys, monkeypatch):
     layout = tmp_path / "l.toml"
     write_layout(layout, sheet)
     on = ["--on", cluster.scheduler_address]
@@ -84,7 +84,7 @@ def test_commands_spread_takes_ladders_and_tiles(cluster, own, sheet, tmp_path, 
     assert main(["ladder", str(picture), "--strengths", ".2,.4", *few, *on, "--out", str(tmp_path / "ladder")]) == 0
     for where, more in (("r-here.png", []), ("r-there.png", on)):
         # Nothing that was kept from the first may serve the second.
-        os.environ["XDG_CACHE_HOME"] = str(tmp_path / f"cache-{where}")
+        monkeypatch.setenv("XDG_CACHE_HOME", str(tmp_path / f"cache-{where}"))
         refine = ["refine", str(picture), "--by", "1.5", "--tile", "256", *few, "--no-check", *more, "--out", str(tmp_path / where)]
         assert main(refine) == 0
     assert (read_picture(tmp_path / "r-here.png").pixels == read_picture(tmp_path / "r-there.png").pixels).all()

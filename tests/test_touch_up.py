@@ -7,11 +7,10 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
-from by_hand import key, opened, run
+from by_hand import key, opened, run, say_in
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
-from PyQt6.QtTest import QTest
 
 from waldrand.cli import main
 from waldrand.core.passes.kinds import kind_of
@@ -321,11 +320,7 @@ def desk(app, closed, three):
 
 
 def ask(w, text: str) -> None:
-    w.passes.parts.setText(text)
-    QTest.keyClick(w.passes.parts, Qt.Key.Key_Return)
-    w.refresh_forecast()
-    w.painting.looking.finish()
-    w.refresh_forecast()
+    say_in(w, w.passes.parts, text)
 
 
 def test_what_is_found_is_listed_ticked_painted_and_kept_as_a_group(desk, wait, three, tmp_path):

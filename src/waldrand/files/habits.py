@@ -2,27 +2,19 @@
 
 from __future__ import annotations
 
-import json
-import os
 from collections.abc import Mapping
 from pathlib import Path
-from typing import Any
 
-from ..core.fields import taken_list, taken_table
+from ..core.fields import taken_list
 from ..core.passes.recipe import request_from_json, request_to_json
 from ..core.passes.request import Request
 from ..core.refused import Refused
 from ..core.worded import worded
-from .atomic import write_atomically
+from .settings import read_table, settings_folder, write_table
 
 LARGEST = 1_000_000
 #: The rounds of each habit, by its name.
 Habits = Mapping[str, tuple[Request, ...]]
-
-
-def settings_folder() -> Path:
-    """Where what the artist keeps for all sheets lies."""
-    return Path(os.environ.get("XDG_CONFIG_HOME") or Path.home() / ".config") / "waldrand"
 
 
 def habits_file() -> Path:
@@ -35,28 +27,14 @@ def read_habits() -> dict[str, tuple[Request, ...]]:
     Raises:
         Refused: the file cannot be read.
     """
-    path = habits_file()
-    if not path.exists():
-        return {}
-    try:
-        if path.stat().st_size > LARGEST:
-            raise Refused(worded("{0} is too large for a list of habits.", path))
-        table: Any = json.loads(path.read_text("utf-8"))
-    except (OSError, ValueError) as error:
-        raise Refused(worded("The habits in {0} cannot be read: {1}.", path, error)) from error
     what = worded("The list of habits")
-    return {name: tuple(map(request_from_json, taken_list(rounds, what))) for name, rounds in taken_table(table, what).items()}
+    table = read_table(habits_file(), LARGEST, what)
+    return {name: tuple(map(request_from_json, taken_list(rounds, what))) for name, rounds in table.items()}
 
 
 def write_habits(habits: Habits) -> None:
     """Raises Refused when they cannot be written."""
-    path = habits_file()
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise Refused(worded("The folder {0} cannot be made: {1}.", path.parent, error.strerror or error)) from error
-    listed = {name: [request_to_json(one) for one in rounds] for name, rounds in habits.items()}
-    write_atomically(path, lambda f: f.write(json.dumps(listed, indent=1).encode()))
+    write_table(habits_file(), {name: [request_to_json(one) for one in rounds] for name, rounds in habits.items()})
 
 
 def habit(name: str) -> tuple[Request, ...]:

@@ -10,7 +10,6 @@ from __future__ import annotations
 import base64
 import binascii
 import io
-import json
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -22,7 +21,7 @@ from ..core.fields import taken_list, taken_table, taken_words
 from ..core.refused import Refused
 from ..core.worded import worded
 from .atomic import write_atomically
-from .habits import settings_folder
+from .settings import read_table, settings_folder, write_table
 
 LARGEST, MOST_RECENT = 16_000_000, 50
 #: The longest side of a picture beside kept words, and the most bytes of it.
@@ -80,17 +79,8 @@ def read_words() -> KeptWords:
     Raises:
         Refused: the file cannot be read.
     """
-    path = words_file()
-    if not path.exists():
-        return KeptWords({})
-    try:
-        if path.stat().st_size > LARGEST:
-            raise Refused(worded("{0} is too large for a list of words.", path))
-        table: Any = json.loads(path.read_text("utf-8"))
-    except (OSError, ValueError) as error:
-        raise Refused(worded("The words in {0} cannot be read: {1}.", path, error)) from error
     what = worded("The list of words")
-    table = taken_table(table, what)
+    table = read_table(words_file(), LARGEST, what)
     lists = {str(name): _kept(one, what) for name, one in taken_table(table.get("lists", {}), what).items()}
     recent = tuple(taken_words(one, what) for one in taken_list(table.get("recent", []), what))
     return KeptWords(lists, recent[:MOST_RECENT])
@@ -107,17 +97,10 @@ def _kept(value: Any, what: str) -> Kept:
 
 def write_words(kept: KeptWords) -> None:
     """Raises Refused when they cannot be written."""
-    lists = {
-        name: {"words": one.words, "avoid": one.avoid, "picture": base64.b64encode(one.picture).decode()}
-        for name, one in kept.lists.items()
-    }
-    path = words_file()
-    try:
-        path.parent.mkdir(parents=True, exist_ok=True)
-    except OSError as error:
-        raise Refused(worded("The folder {0} cannot be made: {1}.", path.parent, error.strerror)) from error
-    text = json.dumps({"lists": lists, "recent": list(kept.recent)}, indent=1)
-    write_atomically(path, lambda f: f.write(text.encode()))
+    lists = {}
+    for name, one in kept.lists.items():
+        lists[name] = {"words": one.words, "avoid": one.avoid, "picture": base64.b64encode(one.picture).decode()}
+    write_table(words_file(), {"lists": lists, "recent": list(kept.recent)})
 
 
 def small_picture(rgba: Any) -> bytes:
