@@ -394,3 +394,20 @@ def test_the_run_command_sends_every_take_through_a_habit(tmp_path, monkeypatch,
     assert "Then touches up by itself: blue" in capsys.readouterr().out
     assert main(["repeat", str(tmp_path / "touched" / "take-1.png")]) == 0
     assert main(["run", str(tmp_path / "l.toml"), "--habit", "none", "--out", str(tmp_path / "x")]) == 2
+
+
+def test_what_was_drawn_into_the_picture_is_drawn_from_near_by(own):
+    e = Element(1, "man", Outline("box", (40, 16, 200, 240)), "man")
+    sheet = Sheet(256, 256, elements=(e,), scene=SceneWords("meadow"))
+    composed = Request("compose", PassSettings(steps=2, guidance=1.0, seed=4))
+    sheet = run_take(plan(sheet, composed, own), own, 4).laid_on(sheet, "take")
+    masked = replace(sheet, mask=Mask.from_array(np.pad(np.full((96, 96), 255, np.uint8), ((40, 120), (60, 100)))))
+    p = plan(masked, asked("man"), own)
+    assert (p.request.value("sketched_by"), p.request.value("sketched")) == (4, (1,))
+    assert len(p.stages[0].sketches) == 1
+    assert p.stages[0].drawn is None
+    moved = replace(masked, elements=(replace(e, outline=e.outline.moved(20, 0)),))
+    other = plan(moved, asked("man"), own).stages[0]
+    assert other.sketches == ()
+    assert other.drawn is not None
+    assert plan(moved, asked("man", own_lines=False), own).stages[0].drawn is None

@@ -22,7 +22,7 @@ from ..cautions import Caution, Mend, percent
 from ..kind import COMPUTED, Kind
 from ..masked import usable_method
 from ..mends import strength
-from ..own_lines import own_lines
+from ..own_lines import OWN_LINES, own_lines
 from ..request import Request
 from ..stage import Stage
 from ..strength import laid_out_strength
@@ -58,13 +58,7 @@ class Refine(Kind):
             tip="By how many pixels tiles overlap, at least. More hides their edges better and takes longer.",
             option="by how many pixels tiles overlap, at least",
         ),
-        "own_lines": Field(
-            "flag",
-            True,
-            label="own lines",
-            tip="The picture's own lines are told as a drawing: edges stay where they are and come out sharp.",
-            option="tell the picture's own lines as a drawing: edges stay where they are and come out sharp",
-        ),
+        "own_lines": OWN_LINES,
         "texture": Field(
             "number",
             0.0,

@@ -8,21 +8,26 @@ from functools import partial
 from typing import ClassVar
 
 from ...fields import Field
+from ...noise.noise import LARGEST_SEED
 from ...packs import Pack
 from ...picture.resample import resize_mask
 from ...refused import Refused
+from ...told.guides import Sketch
 from ...told.said import EVERYWHERE, IN_MASK, InElement, Said, Where, said_of_elements, said_of_scene
 from ...told.voices import Area, Cells, element_masks
+from ...values.as_json import element_to_json
 from ...values.element import phrases
 from ...values.frame import finer_frame
 from ...values.shaping import rounded
 from ...values.sheet import Sheet
 from ...worded import worded
 from ..cautions import Caution, Mend, percent
+from ..fitting import fitted_figures, sketches_of
 from ..kind import COMPUTED, Kind
 from ..listed import Listed
 from ..masked import masked_stage
 from ..mends import strength
+from ..own_lines import OWN_LINES, own_lines
 from ..request import Request
 from ..stage import Stage
 from ..touching import ALL_BUT, EACH, TOGETHER, apart, asked_parts, chosen, found, listed, looked_through
@@ -33,7 +38,7 @@ class TouchUp(Kind):
     title = "Touch up"
     tip = "Find parts of the picture, faces, hands, windows or any thing, and paint each again from near by; the rest stays."
     begins = 0.45
-    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", *(n for n in COMPUTED if n not in ("figures", "sketches")))
+    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", *(n for n in COMPUTED if n != "figures"))
     masked = True
     finds = True
     own: ClassVar[Mapping[str, Field]] = {
@@ -142,12 +147,19 @@ class TouchUp(Kind):
             tip="What was found. Without its tick a part is left alone.",
             option="numbers of parts that are left alone, as --list tells them",
         ),
+        "own_lines": OWN_LINES,
+        # Of the pass whose figures stand in the picture, and of which elements: found by itself, and kept in recipes.
+        "sketched_by": Field("whole", -1, -1, LARGEST_SEED, "A seed goes"),
+        "sketched": Field("numbers", ()),
     }
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
         if not sheet.has_picture:
             raise Refused(worded("There is no picture on the sheet to touch up: compose one, or open one."))
-        return request
+        if request.value("sketched_by") >= 0:
+            return request
+        seed, keys = _sketched(sheet)
+        return replace(request, more=tuple((dict(request.more) | {"sketched_by": seed, "sketched": keys}).items()))
 
     def looks(self, sheet: Sheet, request: Request, pack: Pack) -> Callable[[], object] | None:
         text = request.value("parts")
@@ -215,15 +227,38 @@ def _stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
             out[InElement(e.key)] = Area(resize_mask(m, *cells), e.weight)
         return out
 
+    sketches: tuple[Sketch, ...] = ()
+    if request.value("sketched_by") >= 0 and request.settings.sketches:
+        # What was drawn into the picture is drawn from near by: eyes come to lie where they were drawn.
+        drawn = tuple(e for e in there if e.key in request.value("sketched"))
+        anew, shown = replace(request.settings, strength=1.0, figures=True), replace(sheet, elements=drawn)
+        sketches = sketches_of(shown, anew, fitted_figures(shown, anew, pack, request.value("sketched_by")))
     return replace(
         base,
         frame=frame,
+        sketches=sketches,
+        # Where nobody drew it, what is there is held on to by its own lines: from near by the model knows little of it.
+        drawn=own_lines if not sketches and request.value("own_lines") and "lines" in pack.info.capabilities else None,
         told=tuple(told),
         away=tuple(away),
         areas=areas,
         guided=pack.info.guided if settings.guidance != 1 else None,
         feather=request.value("feather"),
     )
+
+
+def _sketched(sheet: Sheet) -> tuple[int, tuple[int, ...]]:
+    """The seed of the pass that painted the whole from its elements, with their figures drawn, and the keys of those that are as they
+    were; -1 where none did."""
+    for layer in reversed(sheet.layers):
+        recipe = layer.recipe
+        if layer.visible and recipe is not None and layer.bounds == sheet.rect:
+            settings = recipe.get("settings", {})
+            if recipe.get("kind") != "compose" or not (settings.get("figures") and settings.get("sketches")):
+                break
+            before = {e["key"]: e for e in recipe["elements"]}
+            return int(settings["seed"]), tuple(e.key for e in sheet.elements if before.get(e.key) == element_to_json(e))
+    return -1, ()
 
 
 KIND = TouchUp()
