@@ -4,7 +4,7 @@ Scenes with a person are painted anew from their words and outlines (so that fac
 at 0.45, each from near by. Faces: how surely the finder sees one in each head's place before and after; distance: Frechet's between
 the finder's features of heads and of rendered ones. Found, false: faces that the finder finds in the rendered scenes, against where
 they are. Drift: the greatest difference outside what was painted. Needs the training packages.
-`python benchmarks/touch_up.py [--scenes N] [--strength S] [--words W] [--boxes] [--save DIR] [--pack DIR] [--judge DIR]`
+`python benchmarks/touch_up.py [--scenes N] [--strength S] [--words W] [--save DIR] [--pack DIR] [--judge DIR]`
 """
 
 from __future__ import annotations
@@ -38,8 +38,6 @@ from waldrand.core.refused import Refused
 from waldrand.core.seen.find import looked
 from waldrand.core.seen.parts import parts_seen
 from waldrand.core.values.frame import Rect
-from waldrand.core.values.outline import Outline
-from waldrand.core.values.shaping import rounded
 from waldrand.packs.onnx_pack import own_pack_folder
 
 PART, HEAD = "face", 64
@@ -63,9 +61,6 @@ def main() -> None:
     parser.add_argument("--scenes", type=int, default=60)
     parser.add_argument("--strength", type=float, default=0.45)
     parser.add_argument("--words", default="", help="told of each face; none: those of whom it belongs to")
-    parser.add_argument(
-        "--boxes", action="store_true", help="things are said by boxes: their figures' drawings are told, when touched up too"
-    )
     parser.add_argument("--save", type=Path)
     options, pack = begun(parser, lambda o: f"{o.scenes} scenes with people, at {o.strength:g}, told “{o.words}”")
     if not pack.finder or PART not in pack.finder.labels:
@@ -103,13 +98,6 @@ def main() -> None:
         hits = [bool(true[p.box.slices].any()) for p in seen if p.sureness >= 0.4]
         faces, found, false = faces + len(places), found + min(len(places), sum(hits)), false + hits.count(False)
         sheet = as_layout(scene)
-        if options.boxes:
-            sheet = replace(sheet, elements=tuple(replace(e, outline=Outline("box", e.outline.box)) for e in sheet.elements))
-            middle = [((r.x0 + r.x1) / 2, (r.y0 + r.y1) / 2) for r in places]
-            boxes = [e.outline.box for e in sheet.elements]
-            inside = [[b for b in boxes if b[0] <= x <= b[2] and b[1] <= y <= b[3]] for x, y in middle]
-            # A figure has its head elsewhere in the box.
-            places = [rounded(min(of, key=lambda b: (b[2] - b[0]) * (b[3] - b[1]))) for of in inside if of]
         sheet = run_take(plan(sheet, Request("compose", PassSettings(seed=i)), pack), pack, i).laid_on(sheet, "take")
         pixels = sheet.flatten()
         try:
