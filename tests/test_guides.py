@@ -418,6 +418,12 @@ def test_a_picture_comes_back_from_its_own_noise_and_repeats(closed, painted):
     assert (courses[0] != courses[2]).any()
     with pytest.raises(Refused, match="A hold goes"):
         made(own_noise=True, hold=2.0)
+    # Held on to over a part of the steps it comes to lie between not held and held throughout.
+    half = np.abs(made(own_noise=True, hold=0.6, hold_course="even", hold_to=0.5) - before).mean()
+    throughout = np.abs(made(own_noise=True, hold=0.6, hold_course="even") - before).mean()
+    assert throughout < half < own
+    with pytest.raises(Refused, match="ends before it begins"):
+        made(own_noise=True, hold_from=0.6, hold_to=0.4)
 
 
 def test_a_quick_pass_takes_the_packs_fewest_steps(closed, painted):

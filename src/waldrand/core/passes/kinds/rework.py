@@ -58,16 +58,44 @@ class Rework(Kind):
             tip="Falling holds the composition, rising the fine detail, even both.",
             option="falling holds the composition, rising the fine detail, even both",
         ),
+        "hold_from": Field(
+            "number",
+            0.0,
+            0,
+            1,
+            "A hold begins",
+            label="hold from",
+            tip="The share of the steps at which the hold begins, 0 to 1.",
+            option="the share of the steps at which the hold begins, 0 to 1",
+            step=0.05,
+            decimals=2,
+        ),
+        "hold_to": Field(
+            "number",
+            1.0,
+            0,
+            1,
+            "A hold ends",
+            label="hold to",
+            tip="The share of the steps at which the hold ends, 0 to 1.",
+            option="the share of the steps at which the hold ends, 0 to 1",
+            step=0.05,
+            decimals=2,
+        ),
     }
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
         if not sheet.has_picture:
             raise Refused(worded("There is no picture on the sheet to start from: compose one, or open one."))
+        if request.value("own_noise") and request.value("hold_from") >= request.value("hold_to"):
+            raise Refused(worded("The hold ends before it begins: let it go from 0 to 1, or to where it shall end."))
         return with_small_named(sheet, request, pack)
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
         first, *nearer = whole_stages(sheet, request, pack, seed)
-        hold = Hold(request.value("hold"), request.value("hold_course")) if request.value("own_noise") else None
+        hold = None
+        if request.value("own_noise"):
+            hold = Hold(*(request.value(name) for name in ("hold", "hold_course", "hold_from", "hold_to")))
         return (replace(first, hold=hold), *nearer)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
