@@ -314,3 +314,22 @@ def test_what_is_not_understood_is_said_in_the_forecast(desk):
     say(desk, "sing a song")
     assert desk.planned is None
     assert "was not understood" in desk.passes.forecast.text()
+
+
+def test_on_an_empty_sheet_things_are_added_as_elements(desk, wait, closed):
+    desk.document.open(Sheet(256, 256, scene=SceneWords("white")), desk.opening.blank_draft())
+    desk.bench.habits.turn_to_sentence()
+    say(desk, "add red on the left, then add two blue in the lower right corner")
+    assert desk.planned is not None
+    assert "Composes the sheet" in desk.passes.forecast.text()
+    assert desk.passes.found.count() == 3
+    desk.passes.takes.setValue(1)
+    run(desk, wait)
+    pixels = desk.tray.current.take.pixels.astype(int)
+    first = desk.planned.kind.apart(desk.planned.sheet, desk.planned.request, closed)[0][0].elements[0]
+    x0, y0, x1, y1 = (round(v) for v in first.outline.box)
+    inside = pixels[(y0 + y1) // 2 - 8 : (y0 + y1) // 2 + 8, (x0 + x1) // 2 - 8 : (x0 + x1) // 2 + 8].mean((0, 1))
+    assert inside[0] > inside[2] + 60
+    desk.passes.found.wanted.emit(2)
+    assert desk.document.draft.kind == "compose"
+    assert [e.words for e in desk.document.sheet.elements] == ["red", "blue", "blue"]

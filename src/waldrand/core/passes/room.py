@@ -61,7 +61,9 @@ class Room:
     def _all_of(self, thing: Named) -> list[Part]:
         name = thing.label
         if name not in self._seen:
-            self._seen[name] = sorted(parts_seen(self._picture, name, self._pack), key=lambda p: -p.size)
+            self._seen[name] = (
+                [] if not self._sheet.has_picture else sorted(parts_seen(self._picture, name, self._pack), key=lambda p: -p.size)
+            )
         made = [_part(name, rect, self._sheet) for label, rect in self._new if label == name]
         parts = [*self._seen[name], *made]
         if thing.colour:
@@ -179,6 +181,8 @@ class Room:
 
     def _seen_things(self) -> list[Thing]:
         """The things that are there, the largest first."""
+        if self._things is None and not self._sheet.has_picture:
+            self._things = []
         if self._things is None:
             h, w = self._picture.shape[:2]
             self._things = things_seen(looked(self._picture, self._pack, placed=True)[0], self._finder, h, w)

@@ -112,7 +112,7 @@ class Passes:
         parts: Sequence[Listed] = ()
         sheet, request = self.document.sheet.as_passes_see_it(), self.document.draft.request()
         kind = kind_of(request.kind)
-        if kind.finds and sheet.has_picture and self.pack.finder is not None:
+        if kind.finds and self.pack.finder is not None:
             try:
                 parts = kind.found(sheet, replace(request, more=with_own(request.more, kind.own)), self.pack)
             except Refused:
@@ -130,11 +130,15 @@ class Passes:
             if number not in used:
                 self.say(worded("Tick it first: what is left out cannot be worked on."))
                 return
-            made, asked = kind.apart(sheet, request, self.pack)[used.index(number)]
+            passes = kind.apart(sheet, request, self.pack)
+            # Several together may be one pass.
+            made, asked = passes[min(used.index(number), len(passes) - 1)]
         except Refused as error:
             self.say(str(error))
             return
         here = replace(self.document.sheet, mask=made.mask, scene=made.scene)
+        if not sheet.has_picture:
+            here = replace(here, elements=made.elements)
         if not kind_of(asked.kind).offered:
             self.document.edit(here, worded("by hand"))
             self.say(worded("What moves is masked: Ctrl+Shift+U lifts it, to be dragged where it shall be."))

@@ -11,7 +11,8 @@ import numpy as np
 from ...fields import Field
 from ...packs import Pack
 from ...refused import Refused
-from ...told.sentence import Sentence, read_sentence
+from ...told.sentence import ADD, WHOLE, Sentence, read_sentence
+from ...values.element import Element
 from ...values.frame import Rect
 from ...values.outline import Outline
 from ...values.sheet import Sheet
@@ -58,8 +59,8 @@ class Edit(Kind):
         self._kinds = kinds
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
-        if not sheet.has_picture:
-            raise Refused(worded("There is no picture on the sheet to edit: compose one, or open one."))
+        if not sheet.has_picture and any(wish.verb not in (ADD, WHOLE) for wish in _read(request, pack).wishes):
+            raise Refused(worded("There is no picture on the sheet yet: things can be added to it, and nothing else be changed."))
         return request
 
     def looks(self, sheet: Sheet, request: Request, pack: Pack) -> Callable[[], object] | None:
@@ -80,6 +81,8 @@ class Edit(Kind):
         used = [one for i, one in enumerate(proposed(sheet, request, pack), 1) if i not in gone]
         if not used:
             raise Refused(worded("All that is proposed is left out: tick one."))
+        if not sheet.has_picture:
+            return (_composed(sheet, used, request),)
         out, scene = [], sheet.scene
         for one in used:
             # What became of the whole holds for what comes after it.
@@ -102,6 +105,8 @@ class Edit(Kind):
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         n = len(stages)
         steps = worded("{0} step{1}", n, "" if n == 1 else "s")
+        if not sheet.has_picture:
+            return [worded("Composes the sheet with what is added, {0}.", stages[0].frame.told)]
         return [worded("Edits in {0}, {1} of the sheet; what is not named stays.", steps, percent(changed))]
 
     def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
@@ -138,6 +143,19 @@ def proposed(sheet: Sheet, request: Request, pack: Pack) -> tuple[Proposed, ...]
 def pass_of(one: Proposed, request: Request) -> Request:
     """The pass that was proposed, with the steps and the seed that an edit asks for."""
     return Request(one.kind, replace(request.settings, strength=one.strength), one.words, more=one.more)
+
+
+def _composed(sheet: Sheet, used: Sequence[Proposed], request: Request) -> tuple[Sheet, Request]:
+    """On a sheet without a picture: what is added as elements, and the pass that composes them."""
+    for one in used:
+        if one.words:
+            b = one.box
+            box = Outline("box", (float(b.x0), float(b.y0), float(b.x1), float(b.y1)))
+            name = one.words if all(e.name != one.words for e in sheet.elements) else sheet.free_name(one.words)
+            sheet = sheet.with_element(Element(sheet.next_key(), name, box, one.words))
+        elif one.words_of_scene is not None:
+            sheet = replace(sheet, scene=replace(sheet.scene, words=one.words_of_scene, emphasis=()))
+    return replace(sheet, mask=None), Request("compose", replace(request.settings, strength=1.0))
 
 
 def _outline(one: Proposed) -> Outline:
