@@ -168,7 +168,7 @@ class TouchUp(Kind):
         return lambda: [found(sheet, one.name, pack) for one in asked_parts(text)]
 
     def found(self, sheet: Sheet, request: Request, pack: Pack) -> Sequence[Listed]:
-        if sheet.mask is not None and not sheet.mask.empty:
+        if not sheet.has_picture or (sheet.mask is not None and not sheet.mask.empty):
             return []
         return [listed(one) for one in chosen(sheet, request, pack)]
 
