@@ -23,10 +23,10 @@ from ..values.sheet import Sheet
 from ..worded import worded
 from .room import Room, boxed, inside, rounded, shifted
 
-#: Pixels beyond a thing's edge that are painted with it: taken away, altered; and what is less than seen of it counts as none.
-ROUND_GONE, ROUND_ALTERED, SEEN_GREY = 14, 5, 100
-#: Room round a new thing's box, in shares of its longer side; a gap between neighbours; how far a move goes, in shares of the sheet.
-ROOM, GAP, STEP = 0.08, 0.12, 0.22
+#: Pixels beyond a thing's edge that are painted with it: taken away, altered.
+ROUND_GONE, ROUND_ALTERED = 14, 5
+#: Room round a new thing's box, in shares of its longer side; how far a move goes, in shares of the sheet.
+ROOM, STEP = 0.08, 0.22
 #: Strengths: of what is altered in its own lines, of parts that get something new, of parts that are only touched up.
 ALTERED, PART_NEW, PART_SAME = 0.85, 0.8, 0.45
 #: How strongly the picture is held on to while the whole becomes something else.

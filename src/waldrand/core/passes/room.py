@@ -22,10 +22,10 @@ from ..values.outline import Box, Outline
 from ..values.sheet import Sheet
 from ..worded import worded
 
-#: Pixels beyond a thing's edge that are painted with it: taken away, altered; and what is less than seen of it counts as none.
-ROUND_GONE, ROUND_ALTERED, SEEN_GREY = 14, 5, 100
-#: Room round a new thing's box, in shares of its longer side; a gap between neighbours; how far a move goes, in shares of the sheet.
-ROOM, GAP, STEP = 0.08, 0.12, 0.22
+#: What of a thing's mask is less than this counts as none of it.
+SEEN_GREY = 100
+#: A gap between neighbours, in shares of the new one's width.
+GAP = 0.12
 #: A new thing is at most so many times as high as what it stands on, or beside.
 LARGEST_ON, LARGEST_BESIDE = 0.45, 1.6
 #: How far beyond its box a new thing's mask fades.
