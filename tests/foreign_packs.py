@@ -1,9 +1,11 @@
-"""Writes two packs as if they came from elsewhere: one whose exact answers are known, and a small random one of a quite different make."""
+"""Writes two packs as if they came from elsewhere: one whose exact answers are known, and a small random one of a quite different make;
+and sheets for every kind of pass with them."""
 
 from __future__ import annotations
 
 import hashlib
 import math
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +17,17 @@ from tokenizers import Tokenizer
 from tokenizers.models import WordLevel
 from tokenizers.pre_tokenizers import Whitespace
 from tokenizers.processors import TemplateProcessing
+
+from waldrand.core.passes.kinds import kind_of
+from waldrand.core.passes.request import Request, with_own
+from waldrand.core.passes.settings import PassSettings
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.frame import Rect
+from waldrand.core.values.layers import PictureLayer
+from waldrand.core.values.masks import Mask
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.resize import framed
+from waldrand.core.values.sheet import Sheet
 
 COLOURS = {"red": (0.8, 0.15, 0.15), "green": (0.15, 0.6, 0.2), "blue": (0.15, 0.25, 0.8)}
 #: Variance of every channel round its colour, in the exact pack.
@@ -262,3 +275,35 @@ def odd(folder: Path) -> Path:
             "decoder": {"file": "vae_decoder.onnx", "input": "latent_sample", "output": "image", "range": [-1.0, 1.0]},
         },
     )
+
+
+KINDS = ("compose", "rework", "inpaint", "extend", "touch-up", "refine", "shift")
+
+
+def two_colours() -> Sheet:
+    elements = (
+        Element(1, "lake", Outline("box", (8, 24, 56, 120)), "blue"),
+        Element(2, "roof", Outline("box", (72, 24, 120, 120)), "red"),
+    )
+    return Sheet(128, 128, elements=elements, scene=SceneWords("green"))
+
+
+def with_picture(sheet: Sheet) -> Sheet:
+    pixels = np.random.default_rng(2).integers(0, 255, (128, 128, 4), np.uint8)
+    pixels[..., 3] = 255
+    mask = Mask.from_array(np.pad(np.full((48, 48), 255, np.uint8), ((40, 40), (40, 40))))
+    return replace(sheet, layers=(PictureLayer(9, "picture", pixels),), mask=mask)
+
+
+def sheet_for(kind: str) -> Sheet:
+    """What a kind of pass has something to do on."""
+    sheet = two_colours() if kind == "compose" else with_picture(two_colours())
+    if kind in ("rework", "refine"):
+        return replace(sheet, mask=None)
+    return framed(replace(sheet, mask=None), Rect(0, 0, 192, 128)) if kind == "extend" else sheet
+
+
+def asked(kind: str, **more: Any) -> Request:
+    own = {"refine": {"tile": 96, "tile_overlap": 32}, "shift": {"right": 20.0}}.get(kind, {})
+    request = Request(kind, PassSettings(strength=0.7, steps=4, guidance=2.0, seed=3), more=tuple((own | more).items()))
+    return replace(request, more=with_own(request.more, kind_of(kind).own))

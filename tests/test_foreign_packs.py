@@ -11,7 +11,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 from by_hand import key, opened, run
-from foreign_packs import COLOURS, VARIANCE, described, exact, odd, tokenizer
+from foreign_packs import COLOURS, KINDS, VARIANCE, asked, described, exact, odd, sheet_for, tokenizer, two_colours, with_picture
 from PyQt6.QtCore import Qt
 
 from waldrand.cli import main
@@ -19,28 +19,19 @@ from waldrand.core.noise.levels import Schedule, kept_after
 from waldrand.core.noise.noise import START, noise
 from waldrand.core.noise.samplers import sample
 from waldrand.core.packs import Guides
-from waldrand.core.passes.kinds import kind_of
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
-from waldrand.core.passes.request import Request, with_own
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.refused import Refused
 from waldrand.core.told.voices import Line, to_rows
-from waldrand.core.values.element import Element, SceneWords
-from waldrand.core.values.frame import Rect
-from waldrand.core.values.layers import PictureLayer
-from waldrand.core.values.masks import Mask
-from waldrand.core.values.outline import Outline
-from waldrand.core.values.resize import framed
+from waldrand.core.values.element import SceneWords
 from waldrand.core.values.sheet import Sheet
 from waldrand.files.pictures import write_png
 from waldrand.packs.foreign import ForeignPack
 from waldrand.packs.installed import installed_packs, packs_folder
 from waldrand.packs.opened import open_pack
-
-KINDS = ("compose", "rework", "inpaint", "extend", "touch-up", "refine", "shift")
 
 
 @pytest.fixture(scope="module")
@@ -56,24 +47,7 @@ def packs(folders) -> dict[str, ForeignPack]:
 
 @pytest.fixture
 def empty() -> Sheet:
-    elements = (
-        Element(1, "lake", Outline("box", (8, 24, 56, 120)), "blue"),
-        Element(2, "roof", Outline("box", (72, 24, 120, 120)), "red"),
-    )
-    return Sheet(128, 128, elements=elements, scene=SceneWords("green"))
-
-
-def with_picture(sheet: Sheet) -> Sheet:
-    pixels = np.random.default_rng(2).integers(0, 255, (128, 128, 4), np.uint8)
-    pixels[..., 3] = 255
-    mask = Mask.from_array(np.pad(np.full((48, 48), 255, np.uint8), ((40, 40), (40, 40))))
-    return replace(sheet, layers=(PictureLayer(9, "picture", pixels),), mask=mask)
-
-
-def asked(kind: str, **more) -> Request:
-    own = {"tile": 96, "tile_overlap": 32} if kind == "refine" else {}
-    request = Request(kind, PassSettings(strength=0.7, steps=4, guidance=2.0, seed=3), more=tuple((own | more).items()))
-    return replace(request, more=with_own(request.more, kind_of(kind).own))
+    return two_colours()
 
 
 # --- numbers
@@ -170,12 +144,7 @@ def test_a_rough_preview_has_the_colours_of_the_picture(packs):
 @pytest.mark.parametrize("kind", KINDS)
 def test_every_kind_of_pass_runs_and_repeats(packs, name, kind, empty):
     pack = packs[name]
-    sheet = empty if kind == "compose" else with_picture(empty)
-    if kind in ("rework", "refine"):
-        sheet = replace(sheet, mask=None)
-    if kind == "extend":
-        sheet = framed(replace(sheet, mask=None), Rect(0, 0, 192, 128))
-    request = asked(kind, **({"right": 20.0} if kind == "shift" else {}))
+    sheet, request = sheet_for(kind), asked(kind)
     before = sheet.flatten()
     take = run_take(plan(sheet, request, pack), pack, 3)
     assert take.pixels.std() > 0

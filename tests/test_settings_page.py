@@ -74,7 +74,7 @@ def test_everything_is_kept_for_the_next_time(window, page, closed, tmp_path):
     assert kept == Preferences(
         "spruce", False, 16, False, 1, str(tmp_path), "Nell Quarrender", "© 2026 Nell Quarrender", str(tmp_path / "pack")
     )
-    assert kept.pack_folder == tmp_path / "pack"
+    assert kept.pack_at == tmp_path / "pack"
     with opened(closed) as other:
         other.begin()
         assert other.look is SPRUCE

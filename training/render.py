@@ -6,25 +6,33 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 from PIL import Image
+from scipy import ndimage
 
 from .config import Config, arguments, load_config, work_folder
-from .world.canvas import SHAPES
+from .world.canvas import SHAPES, View
 from .world.scene import CELLS, Scene, paint_scene
 from .world.words import PARTS
 
 MOST_PARTS = 16
-HELD_OUT, SHARP, CLOSE = 1_000_000, 2_000_000, 3_000_000
+HELD_OUT, SHARP, CLOSE, NEAR = 1_000_000, 2_000_000, 3_000_000, 4_000_000
 #: Close views of these scenes are for judging.
-UNSEEN_CLOSE = HELD_OUT + 300_000
+UNSEEN_CLOSE, UNSEEN_NEAR = HELD_OUT + 300_000, HELD_OUT + 400_000
 PER_CELL = 4
 #: Close views of each scene that has any, their sides in cells, and what masks have of each cell's side while they are cut.
 VIEWS, VIEW_SIDES, FINE = 2, (12.0, 22.0), 4
+#: Near views show a part so many times its own size, and of a scene so many cells at least and at most.
+NEAR_SIDES, NEAR_CELLS = (1.3, 3.5), (3.0, 14.0)
+#: What is painted worst from afar, and is shown before the rest so often.
+FINE_PARTS, FINER_FIRST = frozenset({"face", "eyes", "hands", "hair", "hat", "head"}), 0.6
+#: How a scene is painted to see where its parts are: pixels, and pieces of a cell.
+SCOUT, SCOUT_FINE = 256, 4
 #: Shapes of the chunks in turn: squares most, every other shape as often as the rest.
 TURNS = (0, 1, 0, 2, 3, 0, 4, 5, 0, 6)
 
@@ -71,24 +79,37 @@ def render_chunk(path: Path, first: int, count: int, shape: tuple[int, int] = SH
     """Quarter-size pictures (count, 4 h, 4 w, 3), masks (count, MOST_PARTS, h, w), those of named parts (count, len(PARTS), h, w) and
     guides (count, 4 h, 4 w, 2), all uint8, of (w, h) cells. Painted at the size that sheets have: drawings are made of that."""
     if not path.exists():
-        _render(path, first, count, shape, side=16 * CELLS, shrink=4, guided=True)
+        _paint(path, _whole(first, count), shape, side=16 * CELLS, shrink=4, guided=True)
 
 
 def render_sharp(path: Path, first: int, count: int) -> None:
     """Full-size pictures (count, 512, 512, 3), their lines (count, 512, 512) and masks as of `render_chunk`."""
     if not path.exists():
-        _render(path, first, count, SHAPES[0], side=512, shrink=1, sharp=True)
+        _paint(path, _whole(first, count), SHAPES[0], side=512, shrink=1, sharp=True)
 
 
-def _render(
-    path: Path, first: int, count: int, shape: tuple[int, int], side: int, shrink: int, guided: bool = False, sharp: bool = False
+def _whole(first: int, count: int) -> list[tuple[int, View]]:
+    """So many scenes, each as a whole."""
+    return [(first + i, (0.0, 0.0, 1.0)) for i in range(count)]
+
+
+def _paint(
+    path: Path,
+    views: Sequence[tuple[int, View]],
+    shape: tuple[int, int],
+    side: int,
+    shrink: int,
+    guided: bool = False,
+    sharp: bool = False,
 ) -> None:
+    """Views of scenes by their numbers, into a file."""
     w, h = shape
+    count = len(views)
     masks = np.zeros((count, MOST_PARTS, h, w), np.uint8)
     pixels, captions, told, of_parts = [], [], [], []
     fine = PER_CELL if guided else 1
-    for i in range(count):
-        scene = paint_scene(scene_rng(first + i), side, shape, fine, named=guided)
+    for i, (number, view) in enumerate(views):
+        scene = paint_scene(scene_rng(number), side, shape, fine, guided, view)
         pixels.append(shrunk(scene.pixels, shrink))
         if guided:
             told.append(guides(scene, shrink))
@@ -132,6 +153,38 @@ def render_close(path: Path, first: int, count: int) -> None:
         if len(captions) == count:
             break
     _write(path, pixels=np.stack(pixels), masks=masks, captions=np.array(json.dumps(captions)), guides=np.stack(told), named=of_parts)
+
+
+def render_near(path: Path, first: int, count: int) -> None:
+    """As `render_chunk`, of views of parts of things, a head, a window, a wheel, painted as large and sharp as a whole scene."""
+    if path.exists():
+        return
+    views: list[tuple[int, View]] = []
+    number = first
+    while len(views) < count:
+        rng = scene_rng(number)
+        scene = paint_scene(rng, SCOUT, fine=SCOUT_FINE, named=True)
+        views += [(number, view) for view in _part_views(scene, rng)][: count - len(views)]
+        number += 1
+    _paint(path, views, SHAPES[0], side=16 * CELLS, shrink=4, guided=True)
+
+
+def _part_views(scene: Scene, rng: np.random.Generator) -> list[View]:
+    """Views of some of the parts that a scene shows, each of another name."""
+    seen = [(name, mask) for name, mask in sorted(scene.named.items()) if (mask > 0.5).sum() > SCOUT_FINE]
+    rng.shuffle(seen)
+    if rng.random() < FINER_FIRST:
+        seen.sort(key=lambda one: one[0] not in FINE_PARTS)
+    out = []
+    for _, mask in seen[:VIEWS]:
+        found, n = ndimage.label(mask > 0.5)
+        ys, xs = np.nonzero(found == rng.integers(1, n + 1))
+        own = (max(np.ptp(ys), np.ptp(xs)) + 1) / SCOUT_FINE
+        side = float(np.clip(own * rng.uniform(*NEAR_SIDES), *NEAR_CELLS))
+        middles = ((v.min() + v.max() + 1) / 2 / SCOUT_FINE + rng.normal(0, 0.12 * side) for v in (xs, ys))
+        x, y = (float(np.clip(v - side / 2, 0, CELLS - side)) for v in middles)
+        out.append((x / CELLS, y / CELLS, CELLS / side))
+    return out
 
 
 def _view(scene: Scene, rng: np.random.Generator) -> tuple[float, float, float, float]:
@@ -181,7 +234,12 @@ def render_all(config: Config) -> Path:
             pool.submit(render_close, folder / f"close-{i:04d}.npz", CLOSE + i * c["chunk"], c["chunk"])
             for i in range(c["close"] // c["chunk"])
         ]
+        jobs += [
+            pool.submit(render_near, folder / f"near-{i:04d}.npz", NEAR + i * c["chunk"], c["chunk"])
+            for i in range(c["near"] // c["chunk"])
+        ]
         jobs.append(pool.submit(render_close, folder / "unseen-close.npz", UNSEEN_CLOSE, n))
+        jobs.append(pool.submit(render_near, folder / "unseen-near.npz", UNSEEN_NEAR, n))
         half = c["sharp"] // 2
         jobs += [pool.submit(render_sharp, folder / f"sharp-{i}.npz", SHARP + i * half, half) for i in (0, 1)]
         for n, job in enumerate(jobs):

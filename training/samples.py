@@ -17,9 +17,12 @@ from .clumsy import guided, looked
 from .networks import ELEMENT, NONE, SCENE
 from .world.scene import kinds
 from .world.things import GROUPS
-from .world.words import vocabulary
+from .world.words import PARTS, vocabulary
 
 PER_CELL = 4
+#: Cells from which on a part of a thing may be told, at most so many of them, and what is said of faces.
+PART_CELLS, MOST_PARTS_TOLD = 6, 3
+MOODS = ("smiling", "sad")
 
 
 @dataclass(frozen=True)
@@ -98,6 +101,16 @@ def said(part: dict[str, Any], rng: np.random.Generator, mirrored: bool, length:
         if len(words) + len(pieces) <= length:
             words += [MIRRORED.get(w, w) for w in pieces] if mirrored else pieces
     return " ".join(words)
+
+
+def said_of_part(name: str, owner: dict[str, Any], rng: np.random.Generator) -> str:
+    """A phrase for a part of a thing: its name, and what is known of it there: "brown hair", "face smiling", "lit windows"."""
+    known = [w for w, _ in (*owner["before"], *owner["after"])]
+    own = [w for w in known if w.split()[-1] == name and w != name]
+    if own and rng.random() < 0.75:
+        return str(own[0])
+    moods = [w for w in known if name == "face" and w in MOODS]
+    return f"{name} {moods[0]}" if moods and rng.random() < 0.75 else name
 
 
 #: Least and most that a scene is drawn for the rarity of what it shows.
@@ -245,7 +258,8 @@ class Sampler:
 
     roomy, exact: see `loosen`; small_things: the most that a small thing counts in `Batch.things`; even: see `rarity`, 0: all scenes alike;
     living: how many times as often scenes with animals or people are drawn, and windows cut around them; dots: the same of scenes under
-    stars, drops or flakes; guided: whether drawings and depth are told, to two in three; looks: how often a picture's look is.
+    stars, drops or flakes; guided: whether drawings and depth are told, to two in three; looks: how often a picture's look is; parts: how
+    often parts of things are, where they are seen from near by.
     """
 
     def __init__(
@@ -264,9 +278,10 @@ class Sampler:
         dots: float = 1.0,
         guided: bool = False,
         looks: float = 0.0,
+        parts: float = 0.0,
     ) -> None:
         self.scenes, self.window, self.rows, self.length = scenes, window, rows, length
-        self.guided, self.looks = guided, looks
+        self.guided, self.looks, self.parts = guided, looks, parts
         self.exact = exact
         self.roomy, self.small_things, self.living = roomy, small_things, living
         self.no_words, self.no_outlines = no_words, no_outlines
@@ -280,15 +295,16 @@ class Sampler:
         masks = group.masks[i, : len(parts)]
         pixels = group.pixels[i]
         guides = np.zeros((*pixels.shape[:2], 2), np.uint8) if group.guides is None else group.guides[i]
+        named = np.zeros((0, *masks.shape[1:]), np.uint8) if group.named is None else group.named[i]
         if n:
             y, x = self._window(masks, parts, rng)
-            masks = masks[:, y : y + n, x : x + n]
+            masks, named = (a[:, y : y + n, x : x + n] for a in (masks, named))
             pixels, guides = (a[y * PER_CELL : (y + n) * PER_CELL, x * PER_CELL : (x + n) * PER_CELL] for a in (pixels, guides))
         masks = masks.astype(np.float32) / 255
         h, w = masks.shape[1:]
         mirrored = bool(rng.random() < 0.5)
         if mirrored:
-            masks, pixels, guides = masks[:, :, ::-1], pixels[:, ::-1], guides[:, ::-1]
+            masks, named, pixels, guides = masks[:, :, ::-1], named[:, :, ::-1], pixels[:, ::-1], guides[:, ::-1]
         seen = [k for k in range(len(parts)) if masks[k].sum() > 1.5]
         things = [k for k in seen if not parts[k]["big"]]
         # Else a picture's large things are learned long before its small ones.
@@ -296,6 +312,8 @@ class Sampler:
         where = sum((masks[k] * c for k, c in zip(things, counts, strict=True)), np.zeros((h, w), np.float32))
         where = np.clip(where, 0, self.small_things)
         phrases = self._phrases(group.captions[i]["words"], parts, masks, seen, things, rng, mirrored)
+        if self.parts and any(m is not None for _, m in phrases) and rng.random() < self.parts:
+            phrases = phrases[: self.rows - MOST_PARTS_TOLD] + self._of_parts(named > 127, parts, masks, things, rng)
 
         ids = np.zeros((self.rows, self.length), np.int64)
         kind = np.zeros(self.rows, np.float32)
@@ -361,6 +379,21 @@ class Sampler:
             if (k not in placed and rng.random() < 0.85) or (k in placed and repeat):
                 scene.append((said(parts[k], rng, mirrored), None))
         return scene[: self.rows // 2] + [(text, loosen(masks[k], rng, self.roomy, self.exact)) for k, text in placed_words]
+
+    def _of_parts(
+        self, named: np.ndarray, parts: list[dict[str, Any]], masks: np.ndarray, things: list[int], rng: np.random.Generator
+    ) -> list[tuple[str, np.ndarray | None]]:
+        """Some of the parts that are seen from near by, each with its outline: phrases and outlines."""
+        out: list[tuple[str, np.ndarray | None]] = []
+        large = [q for q in range(len(named)) if named[q].sum() >= PART_CELLS] if things else []
+        rng.shuffle(large)
+        for q in large:
+            found, n = ndimage.label(named[q])
+            there = (found == 1 + int(rng.integers(n))).astype(np.float32)
+            if there.sum() >= PART_CELLS and len(out) < MOST_PARTS_TOLD and rng.random() < 0.7:
+                owner = max(things, key=lambda k: float((masks[k] * there).sum()))
+                out.append((said_of_part(PARTS[q], parts[owner], rng), loosen(there, rng, self.roomy, self.exact)))
+        return out
 
     @staticmethod
     def _cover(outline: np.ndarray, kind: np.ndarray) -> None:

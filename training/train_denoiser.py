@@ -49,15 +49,17 @@ def load_latent(config: Config) -> Latent:
     return Latent.load(path)
 
 
-def make_sampler(config: Config, window: int, held_out: bool = False, shaped: bool = False) -> Sampler:
+def make_sampler(config: Config, window: int, held_out: bool = False, shaped: bool = False, near: bool = False) -> Sampler:
     """Samples of the training scenes, or of those held out: with tight outlines, so that every version is measured alike, or all of
-    them the things' own shapes."""
+    them the things' own shapes, or of near views with their parts told."""
     c, folder = config["denoiser"], work_folder(config) / "scenes"
     told = (window, c["rows"], c["phrase_length"], c["no_words"], c["no_outlines"])
+    if near:
+        return Sampler(Scenes([folder / "unseen-near.npz"]), *told, parts=1.0)
     if held_out:
         return Sampler(Scenes(sorted(folder.glob("held-out-*.npz"))), *told, exact=1.0 if shaped else EXACT)
     return Sampler(
-        Scenes(sorted((*folder.glob("chunk-*.npz"), *folder.glob("close-*.npz")))),
+        Scenes(sorted(path for of in ("chunk", "close", "near") for path in folder.glob(f"{of}-*.npz"))),
         *told,
         c["roomy"],
         c["small_things"],
@@ -67,6 +69,7 @@ def make_sampler(config: Config, window: int, held_out: bool = False, shaped: bo
         c["dots"],
         guided=True,
         looks=c["looks"],
+        parts=c["parts"],
     )
 
 
@@ -151,10 +154,10 @@ class Measure(Protocol):
     def __call__(self, net: Painter, late: bool = False) -> float: ...
 
 
-def validation(config: Config, loss: Loss, window: int, shaped: bool = False) -> Measure:
+def validation(config: Config, loss: Loss, window: int, shaped: bool = False, near: bool = False) -> Measure:
     """The fixed validation: 288 samples of held-out scenes, the same noise and levels every time. shaped: with the things' own shapes
-    as outlines, as figures tell them."""
-    sampler, g = make_sampler(config, window, True, shaped), torch.Generator().manual_seed(1)
+    as outlines, as figures tell them; near: of near views with their parts told."""
+    sampler, g = make_sampler(config, window, True, shaped, near), torch.Generator().manual_seed(1)
     rng, size, rounds = np.random.default_rng(11), (48, 4)[len(sampler.scenes) < 100], 6
     batches = [sampler.batch(rng, size) for _ in range(rounds)]
     noises = [torch.randn(latent_shape(config, batch), generator=g) for batch in batches]
@@ -263,10 +266,11 @@ def train(config: Config, stop_after: float = float("inf"), from_pack: Path | No
 def _phase(run: Run, loss: Loss, phase: Config, begin: float, until: float, sheet: Callable[[str], None]) -> None:
     c, config = run.config["denoiser"], run.config
     window, size = phase["window"], phase["batch"]
-    measure = validation(config, loss, window)
+    measure, of_parts = validation(config, loss, window), validation(config, loss, window, near=True)
 
     def judged() -> str:
-        return f"validation({window}) {measure(run.average):.4f}, late {measure(run.average, late=True):.4f}"
+        whole, late = measure(run.average), measure(run.average, late=True)
+        return f"validation({window}) {whole:.4f}, late {late:.4f}, near by {of_parts(run.average):.4f}"
 
     context = mp.get_context("spawn")
     queue: Queue[Batch] = context.Queue(8)

@@ -16,6 +16,8 @@ UNIT = 32
 #: Shapes (width, height) in cells: square first, then landscapes and portraits of like area.
 SHAPES = ((32, 32), (40, 28), (28, 40), (44, 24), (24, 44), (36, 28), (48, 24))
 Said = tuple[str, float]
+#: What a canvas shows of a scene: the left and upper edge in units, and how many times nearer than the whole.
+View = tuple[float, float, float]
 P = TypeVar("P", bound=Pen)
 
 
@@ -37,13 +39,14 @@ class Part:
 class Canvas:
     """A picture of cells_w x cells_h cells; coordinates are in units of UNIT cells, from 0 to `width` and `height`.
 
-    fine: masks have so many pieces to a cell's side. named: things are drawn a second time, for the masks of their parts.
+    fine: masks have so many pieces to a cell's side. named: things are drawn a second time, for the masks of their parts. view: a
+    part of the scene is drawn, as large and sharp as the whole; coordinates stay the whole's.
     """
 
-    def __init__(self, shape: tuple[int, int], size: int, fine: int = 1, named: bool = False) -> None:
+    def __init__(self, shape: tuple[int, int], size: int, fine: int = 1, named: bool = False, view: View = (0.0, 0.0, 1.0)) -> None:
         if size % (UNIT * fine):
             raise ValueError(f"A scene's size has to be a multiple of {UNIT * fine}, not {size}.")
-        self.fine = fine
+        self.fine, self.view = fine, view
         self.cells_w, self.cells_h = shape
         self.width, self.height = self.cells_w / UNIT, self.cells_h / UNIT
         self.size, self.per_cell = size, size // UNIT
@@ -76,10 +79,16 @@ class Canvas:
     def _drawn(self, draw: Callable[[Pen], None], pen: type[P]) -> tuple[skia.Image, P]:
         surface = skia.Surface(self.pixels_w, self.pixels_h)
         with surface as canvas:
-            canvas.scale(self.size, self.size)
+            self._look(canvas)
             drawn = pen(canvas)
             draw(drawn)
         return surface.makeImageSnapshot(), drawn
+
+    def _look(self, canvas: skia.Canvas) -> None:
+        """Has a canvas of pixels drawn on in units."""
+        x, y, nearer = self.view
+        canvas.scale(self.size * nearer, self.size * nearer)
+        canvas.translate(-x, -y)
 
     def _pieces(self, pixels: np.ndarray) -> np.ndarray:
         """The means (h, w) of the pieces of cells of (H, W)."""
@@ -89,7 +98,7 @@ class Canvas:
     def loose(self, draw: Callable[[Pen], None]) -> None:
         """Something that belongs to no part: shadow, reflection, weather."""
         self.canvas.save()
-        self.canvas.scale(self.size, self.size)
+        self._look(self.canvas)
         draw(Pen(self.canvas))
         self.canvas.restore()
 

@@ -8,7 +8,8 @@ import numpy as np
 
 from .canvas import Said
 from .pen import Colour
-from .things import Light, Look, Thing, Traits
+from .things import GROUPS, Light, Look, Thing, Traits
+from .things.people import eyes
 from .words import COLOURS
 
 SHADES: dict[tuple[str, str], Colour] = {
@@ -55,4 +56,7 @@ def dressed(
         after.insert(0, ("facing left" if flip else "facing right", 0.65))
     if lit and thing.name in ("cottage", "town house", "barn", "church"):
         after.append(("lit windows", 0.3))
+    if thing in GROUPS["people"] and "hair" in own and own["view"] != "back view":
+        # Said of the eyes alone, where they are seen from near by.
+        after.append((eyes(look), 0.0))
     return Dressed(look, flip, colour, tuple(before), tuple(after))

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from .canvas import SHAPES, UNIT, Canvas, Part
+from .canvas import SHAPES, UNIT, Canvas, Part, View
 from .finish import FINISH
 from .finish import lines as drawn_lines
 from .indoor import paint_portrait, paint_room, paint_still_life
@@ -69,13 +69,20 @@ class Scene:
         return drawn_lines(self.plain, self.per_unit)
 
 
-def paint_scene(rng: np.random.Generator, size: int = 512, shape: tuple[int, int] = SHAPES[0], fine: int = 1, named: bool = False) -> Scene:
+def paint_scene(
+    rng: np.random.Generator,
+    size: int = 512,
+    shape: tuple[int, int] = SHAPES[0],
+    fine: int = 1,
+    named: bool = False,
+    view: View = (0.0, 0.0, 1.0),
+) -> Scene:
     """One scene from the generator's numbers; size: pixels of CELLS cells; shape: (width, height) in cells; fine: pieces of a
-    cell's side that masks have; named: parts of things too.
+    cell's side that masks have; named: parts of things too; view: what is painted of it, as `Canvas` says.
 
     All coordinates are in units of CELLS cells, so that another size gives the same scene.
     """
-    canvas = Canvas(shape, size, fine, named)
+    canvas = Canvas(shape, size, fine, named, view)
     painting = SETTINGS[int(rng.choice(len(SETTINGS), p=[p for _, p in SETTINGS]))][0]
     words = painting(rng, canvas)
     finish = str(rng.choice(FINISHES, p=FINISH_CHANCE))

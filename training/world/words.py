@@ -240,6 +240,15 @@ SYNONYMS: dict[str, str] = {
     "looking right": "facing right",
     "glowing": "lit",
     "lighted": "lit",
+    "eye": "eyes",
+    "hand": "hands",
+    "door": "doors",
+    "wheel": "wheels",
+    "wing": "wings",
+    "sails": "sail",
+    "faces": "face",
+    "tree trunk": "trunk",
+    "tree crown": "crown",
 }
 
 #: Small words that carry no picture.
@@ -274,7 +283,7 @@ IGNORED = (
 def vocabulary(things: tuple[str, ...]) -> list[str]:
     """All single words the model is taught, in a fixed order; index 0 is kept for "nothing"."""
     words: dict[str, None] = {"": None}
-    for phrase in (*COLOURS, *SKIES, *GROUNDS, *FAR, *ATTRIBUTES, *INDOORS, *SETTINGS, *SEASONS, *FINISHES, *things):
+    for phrase in (*COLOURS, *SKIES, *GROUNDS, *FAR, *ATTRIBUTES, *INDOORS, *SETTINGS, *SEASONS, *FINISHES, *things, *PARTS):
         for word in phrase.split():
             words.setdefault(word, None)
     return list(words)

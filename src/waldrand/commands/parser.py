@@ -7,7 +7,6 @@ import pkgutil
 from collections.abc import Callable
 from functools import partial
 from importlib import import_module
-from pathlib import Path
 from threading import Event
 from types import ModuleType
 from typing import Any
@@ -15,6 +14,7 @@ from typing import Any
 from .. import __version__, commands
 from ..core.passes.kinds import KINDS
 from ..core.refused import Refused
+from ..packs.opened import where_of
 from . import picture
 
 #: Modules here that are no commands.
@@ -49,7 +49,12 @@ def build_parser() -> argparse.ArgumentParser:
     def command(name: str, help_: str, act: Act) -> argparse.ArgumentParser:
         p = listed.add_parser(name, help=help_, description=help_)
         p.set_defaults(act=act, command=name, interruptible=name != "open")
-        p.add_argument("--pack", type=Path, metavar="DIR", help="another pack's folder (default: the one installed with Waldrand)")
+        p.add_argument(
+            "--pack",
+            type=where_of,
+            metavar="DIR|ADDRESS",
+            help="another pack's folder, or one on a server: http://host:port/NAME, https, grpc or grpcs (default: the installed one)",
+        )
         p.add_argument("--json", action="store_true", help="print one JSON object")
         p.add_argument("--verbose", action="store_true", default=argparse.SUPPRESS, help=argparse.SUPPRESS)
         return p

@@ -30,9 +30,9 @@ TITLE = 40
 def _pack(preferences: Preferences) -> Pack:
     """The pack that is wanted; where that cannot be read the installed one, so that the settings can be put right."""
     threads = preferences.threads or THREADS
-    if preferences.pack_folder is not None:
+    if preferences.pack_at is not None:
         try:
-            return open_pack(preferences.pack_folder, threads)
+            return open_pack(preferences.pack_at, threads, preferences.access)
         except Refused as error:
             LOG.warning("the pack of the settings: %s", error)
     return open_pack(threads=threads)

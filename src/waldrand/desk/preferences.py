@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import os
 from collections.abc import Sequence
+from contextlib import suppress
 from dataclasses import dataclass, fields, replace
 from pathlib import Path
 
 from PyQt6.QtCore import QSettings
 
+from ..packs.opened import Where, where_of
+from ..packs.server import Access, access_of_environment
 from .look.look import PARCHMENT, SPRUCE, Look
 
 #: Pixels of the text: least, usual, most.
@@ -22,7 +25,8 @@ LOOKS = (PARCHMENT, SPRUCE)
 class Preferences:
     """look: a look's name; names: whether tools have theirs beside their signs; text: pixels of the text; live: whether pictures form
     while the hand works; threads: that the model computes on, 0: as the pack says; folder: where files are looked for first, empty: where
-    the last one was; author, rights: written into exported pictures; pack: a folder, empty: the one that is installed."""
+    the last one was; author, rights: written into exported pictures; pack: a folder or a server's address, empty: the one that is
+    installed; token, certificates: how a server lets in, and is trusted, empty: as the environment says."""
 
     look: str = PARCHMENT.name
     names: bool = False
@@ -33,6 +37,8 @@ class Preferences:
     author: str = ""
     rights: str = ""
     pack: str = ""
+    token: str = ""
+    certificates: str = ""
 
     @property
     def of_look(self) -> Look:
@@ -44,8 +50,18 @@ class Preferences:
         return {key: said for key, said in (("Author", self.author), ("Copyright", self.rights)) if said}
 
     @property
-    def pack_folder(self) -> Path | None:
-        return Path(self.pack) if self.pack else None
+    def pack_at(self) -> Where:
+        return where_of(self.pack) if self.pack else None
+
+    @property
+    def access(self) -> Access:
+        """How a server is reached: as is said here, else as the environment says.
+
+        Raises:
+            Refused: the environment says what cannot be.
+        """
+        said = access_of_environment()
+        return Access(self.token or said.token, self.certificates or said.certificates, said.wait)
 
 
 def _stored() -> QSettings:
@@ -71,6 +87,11 @@ def write_preferences(preferences: Preferences) -> None:
     stored = _stored()
     for f in fields(Preferences):
         stored.setValue(f"preferences/{f.name}", getattr(preferences, f.name))
+    if preferences.token:
+        # A token is nobody else's to read.
+        stored.sync()
+        with suppress(OSError):
+            Path(stored.fileName()).chmod(0o600)
 
 
 def recent_files() -> list[Path]:

@@ -97,7 +97,14 @@ class SettingsPage(QDialog):
         self.threads.setToolTip(worded("Threads that the model computes on. From the next start."))
         self.threads.valueChanged.connect(lambda v: self._set(threads=v))
         self.pack, pack_row = self._folder(
-            "pack", worded("{0} {1}, the installed one", info.name, info.version), worded("Another model pack's folder.")
+            "pack",
+            worded("{0} {1}, the installed one", info.name, info.version),
+            worded("Another model pack's folder, or one on a server, like http://host:port/NAME."),
+        )
+        self.token = self._words("token", worded("What lets you in where the pack is on a server. Kept in a file that only you can read."))
+        self.token.setEchoMode(QLineEdit.EchoMode.Password)
+        self.certificates = self._words(
+            "certificates", worded("A file of certificates to trust where the pack is on a server, besides the system's.")
         )
         self.packs = QComboBox()
         self.packs.setAccessibleName(worded("installed packs"))
@@ -109,9 +116,10 @@ class SettingsPage(QDialog):
             self.packs.addItem(self.preferences.pack, self.preferences.pack)
         self.packs.setCurrentIndex(self.packs.findData(self.preferences.pack))
         self.packs.currentIndexChanged.connect(lambda _: self.pack.setText(self.packs.currentData()))
-        note = QLabel(worded("Threads and pack count from the next start."))
+        note = QLabel(worded("Threads, pack and server count from the next start."))
         note.setObjectName("faint")
-        return [("", self.live), ("threads", self.threads), ("pack", self.packs), ("or a folder", pack_row), ("", note)]
+        server: list[tuple[str, QWidget]] = [("server's token", self.token), ("its certificates", self.certificates)]
+        return [("", self.live), ("threads", self.threads), ("pack", self.packs), ("or a folder or server", pack_row), *server, ("", note)]
 
     def _file_rows(self) -> list[tuple[str, QWidget]]:
         self.folder, folder_row = self._folder("folder", worded("where the last one was"), worded("Where files are looked for first."))

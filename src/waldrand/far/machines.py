@@ -23,6 +23,7 @@ from ..core.passes.tiled import tile_keys
 from ..core.passes.watch import KeptTiles, Progress, Step, Stopped
 from ..core.refused import Refused
 from ..core.values.sheet import Sheet
+from ..packs.opened import Where
 from .tasks import take_of, tile_of
 
 #: Seconds to wait for a scheduler, and without any worker; how often it is looked whether a stop is wanted.
@@ -39,13 +40,13 @@ class Work:
 
 
 class Machines:
-    """Workers behind a scheduler, like tcp://192.168.0.7:8786. folder: the pack's, None: the installed one.
+    """Workers behind a scheduler, like tcp://192.168.0.7:8786. where: the pack's folder or address, None: the installed one.
 
     Raises:
         Refused: the package for it is not installed, or no scheduler answers there.
     """
 
-    def __init__(self, address: str, pack: Pack, folder: Path | None, patience: float | None = None) -> None:
+    def __init__(self, address: str, pack: Pack, where: Where, patience: float | None = None) -> None:
         try:
             from distributed import Client
         except ImportError as error:
@@ -54,7 +55,7 @@ class Machines:
             self._client: Any = Client(address, timeout=patience or PATIENCE, set_as_default=False)  # type: ignore[no-untyped-call]
         except (OSError, TimeoutError, ValueError, RuntimeError) as error:
             raise Refused(f"No scheduler answers at {address}. Start one with: dask scheduler") from error
-        self._own = (str(folder.resolve()) if folder is not None else "", pack.info.threads, pack.info.digest)
+        self._own = (str(where.resolve()) if isinstance(where, Path) else where or "", pack.info.threads, pack.info.digest)
 
     def close(self) -> None:
         self._client.close()

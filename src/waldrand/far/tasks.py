@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from pathlib import Path
 
 import numpy as np
 
@@ -20,13 +19,13 @@ from ..packs.opened import open_pack
 
 
 @lru_cache(maxsize=2)
-def _pack(folder: str, threads: int, digest: str) -> Pack:
-    """The pack of a folder, "" the installed one, loaded once.
+def _pack(where: str, threads: int, digest: str) -> Pack:
+    """The pack of a folder or an address, "" the installed one, loaded once.
 
     Raises:
         Refused: it is another one than where the work comes from.
     """
-    pack = open_pack(Path(folder) if folder else None, threads)
+    pack = open_pack(where or None, threads)
     if pack.info.digest != digest:
         raise Refused(f"A machine has another version of the pack: {pack.info.name} {pack.info.version}.")
     return pack

@@ -5,7 +5,6 @@ from __future__ import annotations
 import resource
 import time
 from dataclasses import dataclass
-from pathlib import Path
 
 import numpy as np
 
@@ -18,7 +17,7 @@ from ..core.refused import Refused
 from ..core.values.element import Element, SceneWords
 from ..core.values.outline import Outline
 from ..core.values.sheet import Sheet
-from .opened import open_pack
+from .opened import Where, open_pack
 
 #: Steps of the small pass.
 STEPS = 2
@@ -41,14 +40,14 @@ class Checked:
     megabytes: float
 
 
-def checked(folder: Path) -> Checked:
+def checked(where: Where) -> Checked:
     """Loads a pack and paints with it.
 
     Raises:
         Refused: something of it is wrong, in a sentence.
     """
     begun = time.perf_counter()
-    pack = open_pack(folder)
+    pack = open_pack(where)
     loading = time.perf_counter() - begun
     limits = pack.info.limits
     side = limits.least_side + -limits.least_side % limits.multiple

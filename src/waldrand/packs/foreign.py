@@ -13,6 +13,7 @@ from ..core.refused import Refused
 from ..core.told.figures import FigureBook
 from ..core.told.placing import PlaceBook
 from .foreign_manifest import Coder, ForeignManifest, Reader
+from .sessions import Opens, Session, shaped
 
 #: onnxruntime's names of types, and NumPy's.
 TYPES = {
@@ -34,24 +35,17 @@ class Graph:
         Refused: it cannot be loaded, or has none of the inputs and outputs that are named.
     """
 
-    def __init__(self, path: Path, inputs: Sequence[str], outputs: Sequence[str], threads: int) -> None:
-        options = ort.SessionOptions()
-        options.intra_op_num_threads, options.inter_op_num_threads = threads, 1
-        options.add_session_config_entry("session.intra_op.allow_spinning", "0")
-        options.log_severity_level = 4
-        try:
-            self._session = ort.InferenceSession(str(path), options, providers=["CPUExecutionProvider"])
-        except Exception as error:  # onnxruntime raises its own, undocumented kinds
-            raise Refused(f"The pack's graph {path.name} cannot be loaded: {str(error).splitlines()[0]}") from error
+    def __init__(self, file: str, inputs: Sequence[str], outputs: Sequence[str], opens: Opens) -> None:
+        self._session = opens(file)
         self.inputs = {one.name: one for one in self._session.get_inputs()}
         self.outputs = [one.name for one in self._session.get_outputs()]
         for what, named, there in (("input", inputs, list(self.inputs)), ("output", outputs, self.outputs)):
             for name in named:
                 if name not in there:
-                    raise Refused(f"The pack's graph {path.name} has no {what} “{name}”; it has {', '.join(there)}.")
+                    raise Refused(f"The pack's graph {file} has no {what} “{name}”; it has {', '.join(there)}.")
         untold = [name for name in self.inputs if name not in inputs]
         if untold:
-            raise Refused(f"The pack's graph {path.name} has an input “{untold[0]}” that pack.toml feeds nothing.")
+            raise Refused(f"The pack's graph {file} has an input “{untold[0]}” that pack.toml feeds nothing.")
 
     def run(self, feeds: Mapping[str, np.ndarray], outputs: Sequence[str]) -> list[np.ndarray]:
         """Named outputs in float32."""
@@ -63,15 +57,33 @@ class Graph:
                 cast[name] = np.asarray(cast[name].reshape(-1)[0])
         try:
             made = self._session.run(list(outputs), cast)
+        except Refused:
+            raise
         except Exception as error:
             raise Refused(f"The model failed: {str(error).splitlines()[0]}") from error
         return [np.asarray(one, np.float32) for one in made]
 
 
+def local_foreign(folder: Path, threads: int) -> Opens:
+    """Graphs by their files in a folder, on this machine."""
+
+    def session(file: str) -> Session:
+        options = ort.SessionOptions()
+        options.intra_op_num_threads, options.inter_op_num_threads = threads, 1
+        options.add_session_config_entry("session.intra_op.allow_spinning", "0")
+        options.log_severity_level = 4
+        try:
+            return ort.InferenceSession(str(folder / file), options, providers=["CPUExecutionProvider"])
+        except Exception as error:  # onnxruntime raises its own, undocumented kinds
+            raise Refused(f"The pack's graph {file} cannot be loaded: {str(error).splitlines()[0]}") from error
+
+    return session
+
+
 class _Words:
     """A reader of words: text to a sequence of vectors, and to one of the whole."""
 
-    def __init__(self, folder: Path, reader: Reader, threads: int) -> None:
+    def __init__(self, folder: Path, reader: Reader, opens: Opens) -> None:
         from tokenizers import Tokenizer
 
         self._reader = reader
@@ -83,7 +95,7 @@ class _Words:
         self.tokens.no_truncation()
         self._outputs = [name for name in (reader.sequence, reader.pooled) if name]
         inputs = [name for name in (reader.ids, reader.mask) if name]
-        self.graph = Graph(folder / reader.file, inputs, self._outputs, threads)
+        self.graph = Graph(reader.file, inputs, self._outputs, opens)
         self._known: dict[str, tuple[np.ndarray, np.ndarray]] = {}
 
     def ids_of(self, phrase: str) -> list[int]:
@@ -134,13 +146,14 @@ class ForeignPack:
     figures: FigureBook | None = None
     places: PlaceBook | None = None
 
-    def __init__(self, manifest: ForeignManifest) -> None:
+    def __init__(self, manifest: ForeignManifest, opens: Opens | None = None) -> None:
+        """opens: has graphs ready elsewhere, by their files' names."""
         self.manifest, self.info = manifest, manifest.info
-        threads, folder = manifest.info.threads, manifest.folder
-        self.readers = [_Words(folder, reader, threads) for reader in manifest.readers]
-        self.denoiser = Graph(folder / manifest.denoiser, [*manifest.inputs, *manifest.constants], [manifest.output], threads)
-        self._encoder = Graph(folder / manifest.encoder.file, [manifest.encoder.input], [manifest.encoder.output], threads)
-        self._decoder = Graph(folder / manifest.decoder.file, [manifest.decoder.input], [manifest.decoder.output], threads)
+        opens = opens or local_foreign(manifest.folder, manifest.info.threads)
+        self.readers = [_Words(manifest.folder, reader, opens) for reader in manifest.readers]
+        self.denoiser = Graph(manifest.denoiser, [*manifest.inputs, *manifest.constants], [manifest.output], opens)
+        self._encoder = Graph(manifest.encoder.file, [manifest.encoder.input], [manifest.encoder.output], opens)
+        self._decoder = Graph(manifest.decoder.file, [manifest.decoder.input], [manifest.decoder.output], opens)
         self._colours: np.ndarray | None = None
 
     # --- words
@@ -229,7 +242,7 @@ class ForeignPack:
         for name, value in feeds.items():
             if len(self.denoiser.inputs[name].shape) == 1 and value.ndim > 1:
                 feeds[name] = value[:, 0]
-        return list(self.denoiser.run(feeds, [m.output])[0])
+        return list(shaped(self.denoiser.run(feeds, [m.output])[0], (n, *x.shape)))
 
     @staticmethod
     def _joined(several: Sequence[np.ndarray]) -> np.ndarray:

@@ -65,15 +65,15 @@ class ForeignManifest:
     shift: float
 
 
-def read_foreign(folder: Path, text: str, d: dict[str, Any], threads: int) -> ForeignManifest:
-    """A manifest of format 2, its files checked.
+def read_foreign(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool = True) -> ForeignManifest:
+    """A manifest of format 2, its files checked; here: graphs among them.
 
     Raises:
         Refused: something that it states cannot be.
         KeyError, TypeError: something is missing, or of the wrong kind.
     """
     files = {str(k): str(v) for k, v in d["files"].items()}
-    digest = checked_files(folder, text, files)
+    digest = checked_files(folder, text, files, here)
     readers = tuple(_reader(one) for one in d["reader"])
     net = d["denoiser"]
     inputs = {str(name): tuple(map(str, fed if isinstance(fed, list) else [fed])) for name, fed in net["inputs"].items()}

@@ -71,15 +71,15 @@ def _sha256(path: Path) -> str:
         return hashlib.file_digest(f, "sha256").hexdigest()
 
 
-def read_manifest(folder: Path, threads: int = 2) -> Manifest:
-    """Reads and checks a pack's manifest and the hash of each of its files.
+def read_manifest(folder: Path, threads: int = 2, here: bool = True) -> Manifest:
+    """Reads and checks a pack's manifest and the hash of each of its files; here: graphs and weights are among these.
 
     Raises:
         Refused: anything missing, damaged, or leading out of the folder, in a sentence.
     """
     text, d = read_description(folder)
     try:
-        return _build(folder, text, d, threads)
+        return _build(folder, text, d, threads, here)
     except (KeyError, TypeError) as error:
         raise Refused(f"{folder / 'pack.toml'} is not complete: {error} is missing or of the wrong kind.") from error
 
@@ -102,8 +102,13 @@ def read_description(folder: Path) -> tuple[str, dict[str, Any]]:
         raise Refused(f"{path} cannot be read: {error}") from error
 
 
-def checked_files(folder: Path, text: str, files: dict[str, str]) -> str:
-    """The digest of a pack, its files being what their hashes say.
+def held(name: str) -> bool:
+    """Whether a file is one that only whoever computes needs: a graph, or weights."""
+    return name.endswith((".onnx", ".safetensors", ".onnx_data", ".data", ".bin"))
+
+
+def checked_files(folder: Path, text: str, files: dict[str, str], here: bool = True) -> str:
+    """The digest of a pack, its files being what their hashes say; here: graphs and weights too.
 
     Raises:
         Refused: one is not, cannot be read, or leads out of the folder.
@@ -114,6 +119,9 @@ def checked_files(folder: Path, text: str, files: dict[str, str]) -> str:
             raise Refused(f"The pack in {folder} names a file outside itself: {name}")
         try:
             path = folder / name
+            if not here and held(name):
+                total.update(f"{name}:{digest}\n".encode())
+                continue
             if path.is_symlink() or path.stat().st_size > LARGEST_FILE:
                 raise Refused(f"The pack's file {path} is a link or far too large.")
             if _sha256(path) != digest:
@@ -124,13 +132,13 @@ def checked_files(folder: Path, text: str, files: dict[str, str]) -> str:
     return total.hexdigest()
 
 
-def _build(folder: Path, text: str, d: dict[str, Any], threads: int) -> Manifest:
+def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool) -> Manifest:
     if d["format"] != FORMAT:
         raise Refused(f"The pack in {folder} has format {d['format']}; this version reads format {FORMAT}.")
     if d["prediction"] not in PREDICTIONS:
         raise Refused(f"The pack in {folder} predicts “{d['prediction']}”; known are {', '.join(PREDICTIONS)}.")
     files = {str(k): str(v) for k, v in d["files"].items()}
-    digest = checked_files(folder, text, files)
+    digest = checked_files(folder, text, files, here)
     more = (g for g in (LOOK, DRAWN, *QUICK.values()) if g in d["weights"])
     graphs = (*GRAPHS, *((FINDER,) if FINDER in d else ()), *more)
     weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in graphs}

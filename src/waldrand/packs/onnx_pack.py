@@ -8,7 +8,6 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from importlib.resources import files
 from pathlib import Path
-from typing import Any, Protocol
 
 import numpy as np
 import onnxruntime as ort
@@ -26,6 +25,7 @@ from .add_ons import Merged, merged_digest, with_add_ons
 from .figure_sheet import read_figures
 from .manifest import DRAWN, FINDER, GRAPHS, LOOK, QUICK, FinderLabels, Manifest, read_manifest
 from .place_list import read_places
+from .sessions import Opens, Session, shaped
 from .words import Vocabulary
 
 THREADS = 2
@@ -47,12 +47,6 @@ def has_eight_bit_units(described: Path = CPU) -> bool:
         return False
 
 
-class Session(Protocol):
-    """What answers for a graph: arrays by the inputs' names -> its outputs."""
-
-    def run(self, names: None, feeds: dict[str, np.ndarray]) -> Any: ...
-
-
 def _one(word: str) -> str:
     """A word as it is compared: one or several of a thing are the same."""
     return word.lower().removesuffix("s")
@@ -61,7 +55,7 @@ def _one(word: str) -> str:
 class OnnxFinder:
     """The finder of a pack: docs/pack-format.md."""
 
-    def __init__(self, session: ort.InferenceSession, stated: FinderLabels, words: Vocabulary) -> None:
+    def __init__(self, session: Session, stated: FinderLabels, words: Vocabulary) -> None:
         self._session, self._words = session, words
         self.labels, self.whole = stated.labels, stated.whole
         self.traits, self.colours, self.grounds, self.parts = stated.traits, stated.colours, stated.grounds, stated.parts
@@ -103,23 +97,25 @@ class OnnxPack:
     pack has them.
     """
 
-    def __init__(self, folder: Path | None = None, threads: int = THREADS, exact: bool = False) -> None:
-        """exact: all in full precision, even where the pack has quicker graphs and the processor what those need.
+    def __init__(self, folder: Path | None = None, threads: int = THREADS, exact: bool = False, opens: Opens | None = None) -> None:
+        """exact: all in full precision, even where the pack has quicker graphs and the processor what those need. opens: has graphs
+        ready elsewhere; then neither they nor their weights have to be in the folder.
 
         Raises:
             Refused: the pack is missing, damaged or not a pack.
         """
-        manifest = self._manifest = read_manifest(folder or own_pack_folder(), threads)
+        manifest = self._manifest = read_manifest(folder or own_pack_folder(), threads, here=opens is None)
+        self._served = opens is not None
         self.info: PackInfo = manifest.info
         self._threads = threads
         self.add_ons: tuple[Merged, ...] = ()
         self.words = Vocabulary.from_json((manifest.folder / manifest.vocabulary).read_text("utf-8"))
-        quick = {g: q for g, q in QUICK.items() if q in manifest.weights} if not exact and has_eight_bit_units() else {}
+        opens = opens or local(manifest, threads, exact)
         more = [g for g in (LOOK, DRAWN) if g in manifest.weights]
         wanted: list[str] = [*GRAPHS, *more, *([] if manifest.finder is None else [FINDER])]
         # Side by side: preparing the largest takes as long as all the others.
         with ThreadPoolExecutor(2) as loading:
-            sessions = dict(zip(wanted, loading.map(lambda g: _session(manifest, str(quick.get(g, g)), threads), wanted), strict=True))
+            sessions = dict(zip(wanted, loading.map(opens, wanted), strict=True))
         self.graphs: dict[str, Session] = {g: sessions[g] for g in (*GRAPHS, *more)}
         self._told_painted = "painted" in {i.name for i in sessions["decoder"].get_inputs()}
         self._told_guides = "given" in {i.name for i in sessions["denoiser"].get_inputs()}
@@ -143,6 +139,8 @@ class OnnxPack:
         Raises:
             Refused: one is for another model, or says what is like no word of this one; then all stays as it was.
         """
+        if self._served and merged:
+            raise Refused(worded("A pack on a server takes no add-ons: they are merged where its weights are."))
         width = self._text(np.zeros((1, self.info.phrase_length), np.int64)).shape[1]
         for one in merged:
             unknown = self.words.read(one.add_on.like)[1]
@@ -182,7 +180,8 @@ class OnnxPack:
 
     def encode(self, picture: np.ndarray) -> np.ndarray:
         x = np.ascontiguousarray(picture.transpose(2, 0, 1)[None], np.float32)
-        return np.asarray(self.graphs["encoder"].run(None, {"picture": x})[0][0])
+        h, w = (side // self.info.cell for side in picture.shape[:2])
+        return shaped(self.graphs["encoder"].run(None, {"picture": x})[0], (1, self.info.channels, h, w))[0]
 
     def decode(self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None) -> np.ndarray:
         if not self._told_painted:
@@ -252,7 +251,7 @@ class OnnxPack:
             "weight": np.stack([r.weight for r in rows]),
             **self._guides(x, guides, n),
         }
-        return list(self.graphs["denoiser"].run(None, feeds)[0])
+        return list(shaped(self.graphs["denoiser"].run(None, feeds)[0], (n, *x.shape)))
 
 
 def _padded(r: Rows, rows: int) -> Rows:
@@ -266,6 +265,12 @@ def _padded(r: Rows, rows: int) -> Rows:
         np.pad(r.weight, (0, more)),
         None if r.looks is None else np.pad(r.looks, ((0, more), (0, 0))),
     )
+
+
+def local(manifest: Manifest, threads: int, exact: bool = False) -> Opens:
+    """A pack's graphs on this machine, the quicker of two where the processor has what it needs and exact is not wanted."""
+    quick = {g: q for g, q in QUICK.items() if q in manifest.weights} if not exact and has_eight_bit_units() else {}
+    return lambda graph: _session(manifest, str(quick.get(graph, graph)), threads)
 
 
 def _session(manifest: Manifest, graph: str, threads: int, merged: Sequence[Merged] = ()) -> ort.InferenceSession:

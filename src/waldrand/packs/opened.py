@@ -9,16 +9,29 @@ from .foreign import ForeignPack
 from .foreign_manifest import FORMAT, read_foreign
 from .manifest import read_description
 from .onnx_pack import THREADS, OnnxPack
+from .served import open_served
+from .server import Access, access_of_environment, is_address
+
+#: A folder, or a server's address as it is written; None: the pack that is installed.
+Where = Path | str | None
 
 
-def open_pack(folder: Path | None = None, threads: int = THREADS) -> OnnxPack | ForeignPack:
-    """The pack in a folder; None: the one that is installed.
+def where_of(text: str) -> Path | str:
+    """A pack's place as it is written: an address stays as it is, all else is a folder."""
+    return text if is_address(text) else Path(text)
+
+
+def open_pack(where: Where = None, threads: int = THREADS, access: Access | None = None) -> OnnxPack | ForeignPack:
+    """The pack at a place. access: how a server is reached; None: as the environment says.
 
     Raises:
-        Refused: it is missing, damaged or no pack.
+        Refused: it is missing, damaged or no pack, or no server answers.
     """
-    if folder is None:
+    if where is None:
         return OnnxPack(threads=threads)
+    if isinstance(where, str) and is_address(where):
+        return open_served(where, threads, access or access_of_environment())
+    folder = Path(where)
     text, d = read_description(folder)
     if d.get("format") != FORMAT:
         return OnnxPack(folder, threads)

@@ -10,6 +10,40 @@ from .kit import GLOW, WOOD, Look, Thing
 
 
 def cottage(p: Pen, k: Look) -> None:
+    k.form(_long_cottage, _gabled_cottage, _thatched_cottage)(p, k)
+
+
+def _gabled_cottage(p: Pen, k: Look) -> None:
+    """Its gable towards the eye."""
+    wall, roof, frame = k.dye((232, 218, 196)), k.fixed((112, 76, 58)), k.fixed((84, 54, 42))
+    p.rect(-0.46, -0.92, -0.3, -0.5, k.fixed((120, 106, 100)))
+    p.poly([(-0.5, 0), (-0.5, -0.5), (0, -0.94), (0.5, -0.5), (0.5, 0)], wall)
+    p.poly([(0.2, 0), (0.2, -0.76), (0.5, -0.5), (0.5, 0)], shade(wall, 0.84))
+    with p.part("roof"):
+        p.poly([(-0.64, -0.4), (0, -1.0), (0.64, -0.4), (0.56, -0.34), (0, -0.84), (-0.56, -0.34)], roof)
+    for x, y in ((-0.36, -0.42), (0.17, -0.42), (-0.1, -0.7)):
+        _window(p, k, x, y, 0.2, 0.18)
+    with p.part("doors"):
+        p.rect(-0.11, -0.36, 0.11, 0, frame, 0.03)
+
+
+def _thatched_cottage(p: Pen, k: Look) -> None:
+    """Low under a thick round roof."""
+    wall, roof = k.dye((232, 218, 196)), k.fixed((176, 142, 86))
+    p.rect(-0.58, -0.46, 0.58, 0, wall)
+    p.rect(0.24, -0.46, 0.58, 0, shade(wall, 0.84))
+    with p.part("roof"):
+        p.curve(
+            [(-0.74, -0.36), (-0.62, -0.94, 0, -0.96), (0.62, -0.94, 0.74, -0.36), (0.3, -0.5, 0, -0.44), (-0.3, -0.5, -0.74, -0.36)], roof
+        )
+        p.curve([(0.14, -0.46), (0.3, -0.8, 0.2, -0.94), (0.64, -0.86, 0.74, -0.36), (0.5, -0.46, 0.14, -0.46)], shade(roof, 0.82))
+    for x in (-0.48, 0.06, 0.34):
+        _window(p, k, x, -0.34, 0.16, 0.16)
+    with p.part("doors"):
+        p.rect(-0.22, -0.36, -0.02, 0, k.fixed((88, 54, 38)), 0.06)
+
+
+def _long_cottage(p: Pen, k: Look) -> None:
     w = 0.6
     wall = k.dye((232, 218, 196))
     roof = k.fixed((126, 66, 50))

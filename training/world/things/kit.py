@@ -9,11 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from typing import TypeVar
 
 import numpy as np
 
 from ..pen import Colour, Pen, shade, times
 
+Form = TypeVar("Form")
 INK = (30, 25, 32)
 CREAM = (242, 234, 218)
 GLOW = (255, 214, 120)
@@ -52,6 +54,10 @@ class Look:
     def contrast(self, light: Colour, dark: Colour) -> Colour:
         """A second colour that can be told from the main one."""
         return self.fixed(dark if self.tint is not None and sum(self.tint) > 560 else light)
+
+    def form(self, *forms: Form) -> Form:
+        """One of a thing's forms, each as often as the others."""
+        return forms[min(int(self.r[7] * len(forms)), len(forms) - 1)]
 
     def is_(self, slot: str, *values: str) -> bool:
         return self.traits.get(slot, "") in values

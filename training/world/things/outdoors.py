@@ -28,9 +28,15 @@ def signpost(p: Pen, k: Look) -> None:
 
 def rock(p: Pen, k: Look) -> None:
     stone = k.dye((134, 134, 140))
-    p.poly([(-0.78, 0), (-0.66, -0.5), (-0.2, -0.96), (0.3, -0.86), (0.7, -0.4), (0.82, 0)], stone)
-    p.poly([(-0.66, -0.5), (-0.2, -0.96), (0.3, -0.86), (0.04, -0.52)], shade(stone, 1.18))
-    p.poly([(0.04, -0.52), (0.3, -0.86), (0.7, -0.4), (0.82, 0), (0.26, 0)], shade(stone, 0.74))
+    # Up the left side to the top's two corners, down the right side; and where its three faces meet.
+    left, a, b, right, middle = k.form(
+        ((-0.66, -0.5), (-0.2, -0.96), (0.3, -0.86), (0.7, -0.4), (0.04, -0.52)),
+        ((-0.74, -0.3), (-0.46, -0.6), (0.1, -0.98), (0.56, -0.52), (-0.1, -0.44)),
+        ((-0.5, -0.72), (-0.3, -0.98), (0.46, -0.9), (0.74, -0.56), (0.2, -0.62)),
+    )
+    p.poly([(-0.78, 0), left, a, b, right, (0.82, 0)], stone)
+    p.poly([left, a, b, middle], shade(stone, 1.18))
+    p.poly([middle, b, right, (0.82, 0), (middle[0] + 0.22, 0)], shade(stone, 0.74))
 
 
 def fence(p: Pen, k: Look) -> None:

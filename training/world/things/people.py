@@ -16,6 +16,9 @@ HAIR: dict[str, Colour] = {
     "red hair": (190, 84, 44),
     "grey hair": (178, 178, 180),
 }
+IRIS: dict[str, Colour] = {"blue": (70, 110, 150), "brown": (90, 66, 44), "green": (70, 120, 80)}
+#: Pixels of a head's radius from which on its eyes are drawn with all they have.
+NEAR_BY = 48.0
 CLOTHES = ("red", "blue", "green", "yellow", "white", "black", "purple", "orange", "pink", "turquoise", "brown", "grey")
 
 
@@ -43,13 +46,20 @@ def _wear(*garments: str, hats: float = 0.2, portrait: bool = False, young: bool
     return pick
 
 
+def eyes(k: Look) -> str:
+    """The words for a person's eyes, which only a near view shows."""
+    return f"{tuple(IRIS)[int(k.r[4] * 2.99)]} eyes"
+
+
 def _coloured(k: Look, slot: str, default: str = "") -> tuple[Colour, str]:
     """The colour and the noun of "red coat"."""
     words = k.traits.get(slot, default).split()
     return k.fixed(COLOURS[words[0]]), words[-1]
 
 
-def _head(p: Pen, k: Look, at: Point, r: float, view: str, skin: Colour, hair: Colour, long_hair: bool, detail: bool = False) -> None:
+def _head(
+    p: Pen, k: Look, at: Point, r: float, view: str, skin: Colour, hair: Colour, long_hair: bool, detail: bool = False, beard: bool = False
+) -> None:
     x, y = at
     side = view == "side view"
     if long_hair:
@@ -75,6 +85,8 @@ def _head(p: Pen, k: Look, at: Point, r: float, view: str, skin: Colour, hair: C
         if side:
             p.poly([(x + r * 0.82, y - r * 0.1), (x + r * 1.14, y + r * 0.24), (x + r * 0.8, y + r * 0.32)], skin)
     with p.part("hair"):
+        if beard:
+            p.blob([(x + r * dx, y + r * dy) for dx, dy in (BEARD_SIDE if side else BEARD)], shade(hair, 0.9))
         p.blob([(x + r * dx, y + r * dy) for dx, dy in (FRINGE_SIDE if side else FRINGE)], hair)
     with p.part("face"):
         _features(p, k, at, r, side, skin, shade(hair, 0.8), detail)
@@ -85,16 +97,22 @@ FRINGE_SIDE = ((-1.04, 0.5), (-1.06, -0.5), (-0.2, -1.2), (0.66, -0.86), (0.5, -
 FRINGE = ((-1.02, 0.1), (-1.0, -0.6), (0.0, -1.24), (1.0, -0.6), (1.02, 0.1), (0.66, -0.42), (-0.5, -0.52))
 
 
+#: A beard, the same.
+BEARD_SIDE = ((-0.5, 0.1), (-0.1, 0.44), (0.9, 0.44), (1.0, 0.9), (0.5, 1.3), (-0.1, 1.1))
+BEARD = ((-0.95, 0.0), (-0.6, 0.46), (0.6, 0.46), (0.95, 0.0), (0.8, 0.94), (0.0, 1.36), (-0.8, 0.94))
+
+
 def _features(p: Pen, k: Look, at: Point, r: float, side: bool, skin: Colour, dark: Colour, detail: bool) -> None:
     """Eyes, nose, cheeks and mouth."""
     x, y = at
-    eyes, mouth = ((0.5,), 0.56) if side else ((-0.36, 0.36), 0.0)
+    places, mouth = ((0.5,), 0.56) if side else ((-0.36, 0.36), 0.0)
+    detail = detail or r * abs(p.canvas.getTotalMatrix().getScaleY()) > NEAR_BY
     if side:
         p.oval(x - r * 0.14, y + r * 0.16, r * 0.16, r * 0.22, shade(skin, 0.86))
     with p.part("eyes"):
-        for e in eyes:
+        for e in places:
             if detail:
-                iris = ((70, 110, 150), (90, 66, 44), (70, 120, 80))[int(k.r[4] * 2.99)]
+                iris = IRIS[eyes(k).split()[0]]
                 p.oval(x + r * e, y + r * 0.04, r * 0.2, r * 0.15, (250, 250, 246))
                 p.dot(x + r * (e + 0.02), y + r * 0.04, r * 0.115, k.fixed(iris))
                 p.dot(x + r * (e + 0.02), y + r * 0.04, r * 0.06, INK)
@@ -103,7 +121,7 @@ def _features(p: Pen, k: Look, at: Point, r: float, side: bool, skin: Colour, da
                 p.dot(x + r * e, y + r * 0.06, r * 0.13, INK)
     if not side:
         p.limb([(x + r * 0.02, y + r * 0.12), (x + r * 0.07, y + r * 0.34)], [r * 0.06, r * 0.12], shade(skin, 0.88))
-    for e in eyes:
+    for e in places:
         p.dot(x + r * e * 1.4, y + r * 0.42, r * 0.17, mix(skin, k.fixed((226, 90, 80)), 0.35), 0.8)
     bend = {"smiling": 0.16, "sad": -0.14}.get(k.traits.get("mood", ""), 0.04)
     p.curve(
@@ -122,7 +140,7 @@ def _hat(p: Pen, k: Look, at: Point, r: float) -> None:
             p.oval(x, y - r * 0.62, r * 1.4, r * 0.24, shade(c, 0.84))
 
 
-def _figure(p: Pen, k: Look, head: float, wide: float, long_hair: bool) -> None:
+def _figure(p: Pen, k: Look, head: float, wide: float, long_hair: bool, beard: bool = False) -> None:
     view, posture = k.traits.get("view", "front view"), k.traits.get("posture", "standing")
     wear, garment = _coloured(k, "wear", "blue coat")
     skin, hair = k.fixed(SKIN[int(k.r[0] * 4.99)]), k.fixed(HAIR.get(k.traits.get("hair", ""), (108, 70, 46)))
@@ -192,11 +210,11 @@ def _figure(p: Pen, k: Look, head: float, wide: float, long_hair: bool) -> None:
         arm(-1, 0.9)
         arm(1, 0.8)
     at = (0.03 if side else 0.0, top - head * 0.95)
-    _head(p, k, at, head, view, skin, hair, long_hair)
+    _head(p, k, at, head, view, skin, hair, long_hair, beard=beard)
     _hat(p, k, at, head)
 
 
-def _portrait(p: Pen, k: Look, wide: float, long_hair: bool, young: float = 1.0) -> None:
+def _portrait(p: Pen, k: Look, wide: float, long_hair: bool, young: float = 1.0, beard: bool = False) -> None:
     """Head and shoulders."""
     view = k.traits.get("view", "front view")
     wear, garment = _coloured(k, "wear", "blue coat")
@@ -209,7 +227,7 @@ def _portrait(p: Pen, k: Look, wide: float, long_hair: bool, young: float = 1.0)
         p.line([(0, -0.3), (0, 0)], 0.025, shade(wear, 0.6))
         for s in (-1, 1):
             p.poly([(0, -0.2), (s * 0.16, -0.36), (s * 0.28, -0.26)], shade(wear, 0.74))
-    _head(p, k, at, r * young, view, skin, hair, long_hair, detail=True)
+    _head(p, k, at, r * young, view, skin, hair, long_hair, detail=True, beard=beard)
     _hat(p, k, at, r * young)
 
 
@@ -221,10 +239,11 @@ def woman(p: Pen, k: Look) -> None:
 
 
 def man(p: Pen, k: Look) -> None:
+    beard = k.form(False, True, False)
     if k.is_("posture", "portrait"):
-        _portrait(p, k, 0.5, False)
+        _portrait(p, k, 0.5, False, beard=beard)
     else:
-        _figure(p, k, 0.11, 0.185, False)
+        _figure(p, k, 0.11, 0.185, False, beard)
 
 
 def girl(p: Pen, k: Look) -> None:
