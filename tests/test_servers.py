@@ -23,6 +23,7 @@ from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
+from waldrand.core.passes.watch import Watch
 from waldrand.core.refused import Refused
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.outline import Outline
@@ -136,8 +137,8 @@ def test_the_window_works_with_a_server_and_goes_on_after_it_died(app, folders, 
         assert len(w.tray.takes) == 1
         before = w.document.sheet
         dying.kill()
-        w.run_pass()
-        wait(lambda: "No server answers" in w.passes.status.text())
+        run(w, wait)
+        assert "No server answers" in w.passes.status.text()
         assert w.document.sheet is before
         assert len(w.tray.takes) == 1
         dying.begin()
@@ -157,7 +158,7 @@ def test_a_server_that_dies_in_mid_pass_is_said_and_the_pass_runs_again_after_it
                 dying.kill()
 
         with pytest.raises(Refused, match="No server answers"):
-            run_take(p, far, 3, killing)
+            run_take(p, far, 3, Watch(killing))
         dying.begin()
         assert (run_take(p, far, 3).pixels == whole.pixels).all()
 
