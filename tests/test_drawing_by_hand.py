@@ -7,6 +7,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from by_hand import along, click, drag, draw, key, menu, opened, run, say_scene, strip
+from PIL import Image
 from PyQt6.QtCore import Qt
 from test_guides import cross, rgba, sketching
 
@@ -185,6 +186,66 @@ def test_even_pictures_have_no_lines_which_is_said(desk):
     menu(desk, "Lines of this picture")
     menu(desk, "Depth of this picture")
     assert "no picture to look at" in desk.passes.status.text()
+
+
+def grey_at(w, x: int, y: int) -> int:
+    layer = w.document.sheet.layers[-1]
+    assert layer.role == DEPTH
+    return int(layer.shown[y, x, 0])
+
+
+def test_a_depth_is_corrected_by_brush(desk):
+    menu(desk, "Depth of this picture")
+    before = desk.document.sheet.layers[-1]
+    picture = desk.document.sheet.flatten()
+    desk.rail.tools["near"].trigger()
+    desk.view.brush.set(radius=12, softness=0)
+    had = grey_at(desk, 100, 60)
+    along(desk, (60, 60), (140, 60))
+    nearer = grey_at(desk, 100, 60)
+    assert nearer > had
+    assert desk.document.sheet.layers[-1].key == before.key
+    assert grey_at(desk, 100, 200) == int(before.shown[200, 100, 0])
+    key(desk, Qt.Key.Key_X)
+    along(desk, (60, 60), (140, 60))
+    along(desk, (60, 60), (140, 60))
+    farther = grey_at(desk, 100, 60)
+    assert farther < nearer
+    click(desk, 100, 200, CTRL)
+    assert "Lays a nearness of" in desk.passes.status.text()
+    along(desk, (60, 60), (140, 60))
+    assert abs(grey_at(desk, 100, 60) - int(before.shown[200, 100, 0])) <= 1
+    key(desk, Qt.Key.Key_X)
+    along(desk, (60, 60), (140, 60))
+    assert grey_at(desk, 100, 60) > int(before.shown[200, 100, 0])
+    assert (desk.document.sheet.flatten() == picture).all()
+    for _ in range(5):
+        desk.document.undo.undo()
+    assert desk.document.sheet.layers[-1] is before
+
+
+def test_without_a_depth_the_brush_begins_one_that_passes_follow(desk):
+    desk.rail.tools["near"].trigger()
+    along(desk, (60, 60), (140, 60))
+    assert grey_at(desk, 100, 60) > grey_at(desk, 100, 200) == 128
+    desk.refresh_forecast()
+    assert "Follows the depth" in desk.passes.forecast.text()
+
+
+def test_a_depth_comes_from_a_file_and_is_turned(desk, tmp_path):
+    menu(desk, "Turn near and far")
+    assert "There is no depth yet" in desk.passes.status.text()
+    Image.fromarray(np.linspace(5000, 9000, 64 * 64).reshape(64, 64).astype(np.uint16)).save(tmp_path / "pass.png")
+    desk.dialogs.path = tmp_path / "pass.png"
+    menu(desk, "Depth from a file…")
+    assert desk.document.sheet.layers[-1].bounds == desk.document.sheet.rect
+    assert grey_at(desk, 128, 2) < 10
+    assert "finer than 8 bits" in desk.passes.status.text()
+    menu(desk, "Turn near and far")
+    assert grey_at(desk, 128, 2) > 245
+    desk.dialogs.path = tmp_path / "none.png"
+    menu(desk, "Depth from a file…")
+    assert "no file" in desk.passes.status.text()
 
 
 def test_a_depth_and_a_look_are_set_in_the_strip_and_seen_while_chosen(desk):

@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from PIL import Image
 from test_figures import corner
 
 from waldrand import cli
@@ -34,6 +35,7 @@ from waldrand.core.values.outline import Outline
 from waldrand.core.values.pencil import Pencil
 from waldrand.core.values.sheet import Sheet
 from waldrand.core.values.strokes import Stroke, drawn_stroke, thinned, traced
+from waldrand.files.depths import read_depth
 from waldrand.files.openraster import open_sheet, save_sheet
 from waldrand.files.pictures import read_picture, write_png
 from waldrand.packs.closed_form import ClosedFormPack
@@ -465,6 +467,53 @@ def test_lines_and_depth_by_command(files, capsys):
     assert read_picture(files / "d.png").pixels.shape[:2] == (256, 256)
     assert run_cli("depth", files / "scene.png", "--out", files / "d.png") == 2
     assert "exists already" in capsys.readouterr().err
+
+
+SLOPE = np.linspace(1000, 3000, 256 * 256).reshape(256, 256)
+
+
+@pytest.mark.parametrize("near_black", [False, True])
+@pytest.mark.parametrize("kind", ["png16", "tiff16", "tiff32", "float"])
+def test_a_depth_finer_than_eight_bits_is_spread_from_the_farthest_to_the_nearest(tmp_path, kind, near_black):
+    values = SLOPE.astype(np.uint16 if kind.endswith("16") else np.int32 if kind == "tiff32" else np.float32)
+    if kind == "float":
+        # The sky of some programs.
+        values[0, :40] = np.inf
+    path = tmp_path / ("d.png" if kind == "png16" else "d.tiff")
+    Image.fromarray(values).save(path)
+    picture = read_depth(path, near_black)
+    grey = picture.pixels[..., 0].astype(int)
+    assert (grey.min(), grey.max()) == (0, 255)
+    known = grey.ravel()[40:]
+    assert ((np.diff(known) <= 0) if near_black else (np.diff(known) >= 0)).all()
+    assert len(np.unique(grey)) == 256
+    assert any("finer than 8 bits" in note for note in picture.notes)
+    if kind == "float":
+        assert (grey[0, :40] == 0).all()
+
+
+@pytest.mark.parametrize("near_black", [False, True])
+def test_a_depth_of_eight_bits_is_taken_as_it_is(tmp_path, near_black):
+    greys = np.arange(40, 90, dtype=np.uint8)[None].repeat(8, 0)
+    Image.fromarray(greys).save(tmp_path / "d.png")
+    read = read_depth(tmp_path / "d.png", near_black).pixels[..., 0]
+    assert (read == (255 - greys if near_black else greys)).all()
+
+
+@pytest.mark.parametrize(
+    ("made", "says"),
+    [
+        (Image.fromarray(np.full((8, 8), 700, np.uint16)), "equally near"),
+        (Image.fromarray(np.full((8, 8), np.inf, np.float32)), "equally near"),
+        (Image.merge("LA", (Image.new("L", (8, 8), 3), Image.linear_gradient("L").resize((8, 8)))), "two channels"),
+    ],
+)
+def test_what_is_no_depth_is_refused(files, tmp_path, capsys, made, says):
+    made.save(tmp_path / "d.tiff")
+    assert run_cli("run", files / "a.toml", "--depth", tmp_path / "d.tiff", "--out", tmp_path / "out") == 2
+    assert says in capsys.readouterr().err
+    with pytest.raises(Refused, match=says):
+        read_depth(tmp_path / "d.tiff")
 
 
 def test_a_take_is_told_by_command_and_repeats(files, capsys):

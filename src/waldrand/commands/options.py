@@ -21,13 +21,14 @@ from ..core.passes.recipe import recipe_words
 from ..core.passes.request import ASKED, Request
 from ..core.passes.settings import SETTINGS, PassSettings
 from ..core.passes.watch import Step
-from ..core.picture.ink import LEAST_DRAWN, flat, ink, nearness
+from ..core.picture.ink import LEAST_DRAWN, ink
 from ..core.picture.resample import resize_rgba
 from ..core.refused import Refused
 from ..core.values.element import SceneWords
 from ..core.values.layers import DEPTH, LINES, LOOK, PictureLayer
 from ..core.values.masks import Mask
 from ..core.values.sheet import Sheet
+from ..files.depths import read_depth
 from ..files.formats import PICTURE, format_of, open_file, refuse_outside
 from ..files.layout import fitted_mask
 from ..files.openraster import open_sheet
@@ -78,7 +79,7 @@ def with_guides(sheet: Sheet, options: argparse.Namespace) -> tuple[Sheet, tuple
     for role, said in ((LINES, options.drawing), (DEPTH, options.depth), (LOOK, options.look)):
         for text in said:
             path, weight, acts = told_of(text, f"--{role}")
-            picture = read_picture(path)
+            picture = read_depth(path, options.near_black) if role == DEPTH else read_picture(path)
             notes += picture.notes
             pixels = picture.pixels
             if role != LOOK and pixels.shape[:2] != (sheet.height, sheet.width):
@@ -88,11 +89,6 @@ def with_guides(sheet: Sheet, options: argparse.Namespace) -> tuple[Sheet, tuple
                 pixels = resize_rgba(pixels, sheet.height, sheet.width)
             if role == LINES and not ink(pixels).max() > LEAST_DRAWN:
                 raise Refused(f"Nothing is drawn in {path}.")
-            if role == DEPTH:
-                if options.near_black:
-                    pixels = np.dstack([255 - pixels[..., :3], pixels[..., 3:]])
-                if flat(nearness(pixels)):
-                    raise Refused(f"{path} says that all is equally near: it is no depth.")
             layer = PictureLayer(sheet.next_key(), path.stem, pixels, opacity=weight, role=role, acts=acts)
             sheet = sheet.with_layer(layer)
     return sheet, tuple(notes)

@@ -115,7 +115,7 @@ def outline_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
     )
 
 
-def layer_menu(b: Bench) -> tuple[Entry, ...]:
+def layer_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
     y, c, g = b.layering, b.colouring, b.guiding
     return (
         ("New layer of colours", c.new_colours, "Ctrl+Shift+N"),
@@ -126,6 +126,8 @@ def layer_menu(b: Bench) -> tuple[Entry, ...]:
         ("New drawing", g.new_drawing, "Ctrl+Shift+P"),
         ("Lines of this picture", g.lines_of_picture, "Ctrl+Shift+K"),
         ("Depth of this picture", g.depth_of_picture),
+        ("Depth from a file…", partial(with_path, g.depth_from_file)),
+        ("Turn near and far", g.turn_depth),
         ("Lend its look", g.use_as_look),
         ("Sketch or drawing as strokes", g.sketches_to_strokes),
         ("Smooth strokes", g.smooth_strokes),

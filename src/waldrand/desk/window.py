@@ -160,7 +160,7 @@ class MainWindow(QMainWindow):
             ("&Sheet", (*sheet_menu(b), *leaving)),
             ("&Edit", edit_menu(b, undo, redo, history)),
             ("&Outline", outline_menu(b, with_path)),
-            ("&Layer", layer_menu(b)),
+            ("&Layer", layer_menu(b, with_path)),
             ("&Mask", mask_menu(b, with_path)),
             ("&Pass", pass_menu(b)),
             ("&Takes", takes_menu(b, self.shown.difference)),

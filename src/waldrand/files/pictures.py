@@ -72,6 +72,15 @@ def _load(image: Image.Image, name: str) -> Image.Image:
         raise Refused(worded("{0} is damaged or cut short: {1}.", name, error)) from error
 
 
+def opened_picture(path: Path, name: str) -> Image.Image:
+    """A picture as it is in its file, turned by its EXIF mark.
+
+    Raises:
+        Refused: missing, damaged or too large, in a sentence.
+    """
+    return _load(_open(path, name), name)
+
+
 def _grey16(image: Image.Image) -> Image.Image:
     return Image.fromarray((np.asarray(image).astype(np.int64) >> 8).clip(0, 255).astype(np.uint8))
 

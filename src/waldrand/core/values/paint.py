@@ -17,6 +17,8 @@ from .layers import FARTHEST, Draw, Layer, PictureLayer, common_of, meet
 from .masks import TILE
 
 Colour = tuple[int, int, int]
+#: What any layer has that stays with it when it becomes of another sort.
+COMMON = ("opacity", "blend", "role", "group", "acts", "of")
 
 
 @dataclass(frozen=True, eq=False)
@@ -53,6 +55,13 @@ class PaintLayer(Layer):
     @property
     def edge(self) -> Mapping[str, float]:
         return {"opacity": self.opacity}
+
+    @classmethod
+    def upon(cls, layer: PictureLayer) -> Self:
+        """A picture as something that is painted on, as it is shown."""
+        shown, at = layer.shown, layer.bounds
+        common = {name: getattr(layer, name) for name in COMMON}
+        return cls(layer.key, layer.name, at.width, at.height, in_tiles(shown), at.x0, at.y0, layer.visible, **common)
 
     def place_of(self, key: tuple[int, int]) -> Rect:
         """Where a tile lies on the layer."""
@@ -113,7 +122,7 @@ class PaintLayer(Layer):
         """The same as a picture, cut to what is painted."""
         r = self.seen
         pixels = self.read(r.moved(-self.x, -self.y))
-        common = {name: getattr(self, name) for name in ("opacity", "blend", "role", "group", "acts", "of")}
+        common = {name: getattr(self, name) for name in COMMON}
         return PictureLayer(self.key, self.name, pixels, r.x0, r.y0, self.visible, **common)
 
     def moved(self, dx: int, dy: int) -> Self:

@@ -14,7 +14,7 @@ from .area import Area
 from .division import Division
 from .element import Element, SceneWords
 from .frame import Rect
-from .layers import BOTH, FEEDS, GUIDES, SEEN, Layer
+from .layers import BOTH, DEPTH, FEEDS, GUIDES, SEEN, Layer
 from .masks import Mask
 from .outline import LARGEST_AREA
 
@@ -101,6 +101,11 @@ class Sheet:
     def guides(self, *roles: str) -> tuple[Layer, ...]:
         """The layers that are told to passes, as one of some roles; all of them where none is named."""
         return tuple(layer for layer in self.layers if layer.visible and layer.role in (roles or GUIDES))
+
+    def depth(self, key: int | None) -> Layer | None:
+        """The layer of a key where that is a depth, else the uppermost depth; None where there is none."""
+        depths = [layer for layer in self.layers if layer.role == DEPTH]
+        return next((layer for layer in depths if layer.key == key), depths[-1] if depths else None)
 
     def next_key(self) -> int:
         """A key that nothing on the sheet has or had."""

@@ -4,17 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from pathlib import Path
 
 import numpy as np
 
 from ...core.passes.fitting import is_drawn
 from ...core.picture.lines import lines_of
+from ...core.picture.resample import resize_rgba
 from ...core.seen.depth import depth_of
 from ...core.told.guides import drawn_of
 from ...core.values.layers import DEPTH, LINES, LOOK, PictureLayer
+from ...core.values.paint import COMMON
 from ...core.values.pencil import Pencil
 from ...core.values.strokes import Stroke, traced
 from ...core.worded import worded
+from ...files.depths import read_depth, turned
+from ...files.pictures import Picture
 from .acting import Acting
 from .beside import Beside
 
@@ -66,6 +71,30 @@ class Guiding(Acting):
             self._add_layer(PictureLayer(key, worded("depth of {0}", name), rgba, *at, role=DEPTH), worded("depth of {0}", name))
 
         self._beside.do(worded("Looking how near everything is"), lambda _: depth_of(pixels, pack), lay, self._told)
+
+    def depth_from_file(self, path: Path) -> None:
+        """A depth that another program made, fitted to the sheet."""
+        sheet = self.document.sheet
+
+        def lay(picture: Picture) -> None:
+            pixels = picture.pixels
+            if pixels.shape[:2] != (sheet.height, sheet.width):
+                pixels = resize_rgba(pixels, sheet.height, sheet.width)
+            self._add_layer(PictureLayer(sheet.next_key(), path.stem, pixels, role=DEPTH), worded("depth of {0}", path.name))
+            self.say(" ".join((*picture.notes, worded("White is near: where it is the other way round, Layer, Turn near and far."))))
+
+        self._beside.do(worded("Reading a depth"), lambda _: read_depth(path), lay, self._told)
+
+    def turn_depth(self) -> None:
+        """Near and far change places in the chosen depth, else in the uppermost."""
+        sheet, key = self.document.sheet, self.view.selection.layer
+        layer = sheet.depth(key)
+        if layer is None:
+            self.say(worded("There is no depth yet: see Layer, Depth of this picture."))
+            return
+        at, common = layer.bounds, {name: getattr(layer, name) for name in COMMON}
+        made = PictureLayer(layer.key, layer.name, turned(layer.shown), at.x0, at.y0, layer.visible, **common)
+        self.document.edit(sheet.with_layer(made), worded("near and far of “{0}”", layer.name))
 
     def _looked_at(self) -> tuple[np.ndarray | None, str, tuple[int, int]]:
         """The pixels (h, w, 4) of the chosen layer, else all that is seen; what they are called, and where they lie."""

@@ -11,6 +11,7 @@ from .edges import SheetEdges
 from .framing import Frame
 from .hand import Hand
 from .lettering import Letter
+from .nearness import Nearness
 from .pen import Pen
 from .points import Points
 from .taking import Alike, Cling, Scribble
@@ -31,6 +32,7 @@ TOOLS: dict[str, type[Hand]] = {
         Alike,
         Scribble,
         Pen,
+        Nearness,
         Paint,
         Fill,
         ColourLine,

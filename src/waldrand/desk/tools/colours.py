@@ -13,7 +13,7 @@ from ...core.picture.cutting import like_colour
 from ...core.values.frame import Rect
 from ...core.values.masks import Mask
 from ...core.values.outline import Outline
-from ...core.values.paint import PaintLayer
+from ...core.values.paint import Colour, PaintLayer
 from ...core.values.shaping import drawn, rounded
 from ...core.values.sheet import Sheet
 from ...core.worded import worded
@@ -96,12 +96,20 @@ class Paint(Colours):
         if not changed.area or self._made is None:
             return
         # Over what was there before the stroke, so that going over a place twice lays it no thicker.
-        grey = np.asarray(np.round(self._stroke.read(changed) * v.paints.opacity), np.uint8)
+        grey = np.asarray(np.round(self._stroke.read(changed) * self.thick()), np.uint8)
         there = changed.moved(-self._begun.x, -self._begun.y)
         had = self._begun.read(there)
         plain = self._made.changed_in(there, lambda _, part: had[part])
-        self._made = plain.painted(there, grey, v.paints.colour, v.brush.erasing)
+        self._made = plain.painted(there, grey, *self.laid())
         self.view.canvas.show_changed(self._shown(), changed)
+
+    def laid(self) -> tuple[Colour, bool]:
+        """The colour that a stroke lays, and whether it takes away instead."""
+        return self.view.paints.colour, self.view.brush.erasing
+
+    def thick(self) -> float:
+        """How thickly it does, 0..1."""
+        return self.view.paints.opacity
 
     def _shown(self) -> Sheet:
         assert self._made is not None
@@ -120,7 +128,11 @@ class Paint(Colours):
     def release(self, p: QPointF, event: QMouseEvent) -> None:
         made, self._stroke, self._begun, self._made = self._made, None, None, None
         if made is not None:
-            self.keep(made, worded("erase colours") if self.view.brush.erasing else worded("paint"))
+            self.keep(made, self.done())
+
+    def done(self) -> str:
+        """What a stroke is called."""
+        return worded("erase colours") if self.view.brush.erasing else worded("paint")
 
     def put_down(self) -> None:
         if self._made is not None:
