@@ -25,6 +25,7 @@ from training import (
     add_on,
     clumsy,
     export,
+    extras,
     fidelity,
     from_pack,
     judge_finder,
@@ -47,7 +48,7 @@ from training.networks import Enlarger
 from training.world.canvas import SHAPES
 from training.world.scene import kinds, paint_scene
 from training.world.things import THINGS
-from training.world.words import IGNORED, SYNONYMS, vocabulary
+from training.world.words import IGNORED, PARTS, SYNONYMS, vocabulary
 from waldrand.packs.manifest import QUICK
 from waldrand.packs.onnx_pack import OnnxPack
 
@@ -166,6 +167,55 @@ def test_close_views_show_parts_of_scenes_larger(tmp_path: Path):
     assert len(before) == (tmp_path / "close.npz").stat().st_size
 
 
+def test_near_views_show_parts_of_things_as_large_and_sharp_as_wholes(tmp_path: Path):
+    count = 10
+    render.render_near(tmp_path / "near.npz", render.NEAR, count)
+    render.render_close(tmp_path / "close.npz", render.CLOSE, count)
+    largest = {}
+    for of in ("near", "close"):
+        with np.load(tmp_path / f"{of}.npz") as z:
+            assert z["pixels"].shape == (count, 128, 128, 3)
+            assert len(json.loads(str(z["captions"]))) == count
+            largest[of] = z["named"].astype(float).sum((2, 3)).max(1) / 255
+    assert (largest["near"] > 20).mean() > 0.7
+    assert np.median(largest["near"]) > 2 * np.median(largest["close"])
+
+
+def test_a_view_is_a_part_of_the_same_scene_drawn_larger():
+    whole = paint_scene(render.scene_rng(33), 1024)
+    near = paint_scene(render.scene_rng(33), 512, view=(0.25, 0.5, 2.0))
+    # Their looks lie on them by pixels; what is under these is the same.
+    apart = np.abs(near.plain.astype(int) - whole.plain[512:1024, 256:768])
+    assert apart.mean() < 1.5
+    assert near.words == whole.words
+
+
+def test_parts_of_things_are_told_near_by_with_what_is_known_of_them(config):
+    owner = {"before": [["lit", 0.3]], "after": [["brown hair", 0.5], ["smiling", 0.5], ["green eyes", 0.0]]}
+    rng = np.random.default_rng(0)
+    said = {name: {samples.said_of_part(name, owner, rng) for _ in range(40)} for name in ("hair", "eyes", "face", "hands")}
+    assert said == {
+        "hair": {"hair", "brown hair"},
+        "eyes": {"eyes", "green eyes"},
+        "face": {"face", "face smiling"},
+        "hands": {"hands"},
+    }
+    sampler = train_denoiser.make_sampler(config, 0, near=True)
+    ids = {sampler.ids[name] for name in PARTS}
+    batches = [sampler.batch(rng, 4) for _ in range(6)]
+    assert any(ids & set(batch.ids.ravel()) for batch in batches)
+
+
+def test_the_extras_pictures_are_drawn_the_same_every_time():
+    for name in extras.EXTRAS:
+        one, again = (extras.pictures_of(name, 2) for _ in range(2))
+        assert all((a == b).all() for a, b in zip(one, again, strict=True))
+        assert one[0].shape == (extras.SIDE, extras.SIDE, 3)
+        assert (one[0] != one[1]).any()
+    blue = extras.pictures_of("cyanotype", 3)
+    assert all((p[..., 2].astype(int) >= p[..., 0]).all() for p in blue)
+
+
 def test_fine_masks_are_the_same_masks_finer():
     coarse, fine = paint_scene(render.scene_rng(21), 256), paint_scene(render.scene_rng(21), 256, fine=4)
     assert (coarse.pixels == fine.pixels).all()
@@ -179,7 +229,7 @@ def test_fine_masks_are_the_same_masks_finer():
 
 def test_training_sees_close_views_and_the_validation_only_wholes(config):
     c = config["render"]
-    assert len(train_denoiser.make_sampler(config, 0).scenes) == c["scenes"] + c["close"]
+    assert len(train_denoiser.make_sampler(config, 0).scenes) == c["scenes"] + c["close"] + c["near"]
     assert len(train_denoiser.make_sampler(config, 0, held_out=True).scenes) == c["held_out"]
 
 

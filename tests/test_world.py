@@ -18,7 +18,7 @@ from training.world.dress import dressed
 from training.world.finish import FINISH
 from training.world.scene import paint_scene
 from training.world.sky import OFTEN, SKY
-from training.world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light
+from training.world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light, Look
 from training.world.words import COLOURS, SKIES, vocabulary
 from waldrand.packs.figure_sheet import read_figures
 from waldrand.packs.place_list import read_places
@@ -97,6 +97,19 @@ def test_looks_change_every_picture_and_keep_it_recognisable(finish):
     assert made.shape == plain.shape
     assert 1 < apart < 45
     assert np.corrcoef(made.ravel(), plain.ravel())[0, 1] > 0.4
+
+
+@pytest.mark.parametrize("name", ["pine", "tree", "birch", "rock", "cloud", "cottage", "sailing boat", "man"])
+def test_some_things_come_in_several_forms(name):
+    def form(r: float) -> bytes:
+        canvas = Canvas((32, 32), 160)
+        traits = {"view": "front view", "posture": "standing", "hair": "brown hair", "wear": "blue coat"}
+        look = Look(None, False, DAY, (*(0.5,) * 7, r), traits)
+        canvas.loose(lambda p: draw_standing(p, Stand(THINGS[name], look, 0.5, 0.92, 0.4, False)))
+        return canvas.pixels().tobytes()
+
+    assert len({form(r) for r in (0.1, 0.5, 0.9)}) >= 2
+    assert form(0.1) == form(0.12)
 
 
 def test_the_worlds_tables_agree():

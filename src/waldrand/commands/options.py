@@ -35,6 +35,7 @@ from ..files.openraster import open_sheet
 from ..files.pictures import read_grey, read_picture, read_recipe, read_start
 from ..packs.add_ons import Merged, read_add_on
 from ..packs.foreign import ForeignPack
+from ..packs.installed import installed_add_ons
 from ..packs.onnx_pack import OnnxPack
 from ..packs.opened import open_pack
 
@@ -65,7 +66,13 @@ def tells(p: argparse.ArgumentParser) -> None:
     )
     p.add_argument("--near-black", action="store_true", help="in the depth, near is black")
     p.add_argument("--look", action="append", default=[], metavar="PICTURE[:WEIGHT]", help="a picture that lends its colours and surface")
-    p.add_argument("--add-on", action="append", default=[], metavar="FILE[:WEIGHT]", help="merged into the model, -1 to 2 (default: 1)")
+    p.add_argument(
+        "--add-on",
+        action="append",
+        default=[],
+        metavar="FILE[:WEIGHT]",
+        help=f"merged into the model, -1 to 2 (default: 1); {', '.join(installed_add_ons())} are here by name",
+    )
     p.add_argument("--fit-guides", action="store_true", help="fit drawings and depths of another size to the sheet")
 
 
@@ -204,14 +211,16 @@ def pack_of(options: argparse.Namespace) -> OnnxPack | ForeignPack:
 
 
 def add_on_of(text: str) -> Merged:
-    """An add-on and by how much it is merged, written FILE[:WEIGHT].
+    """An add-on and by how much it is merged, written FILE[:WEIGHT], or NAME[:WEIGHT] of one that is installed.
 
     Raises:
         Refused: it cannot be read, or the weight is none.
     """
     match = re.fullmatch(r"(.+?)(?::(-?\d{1,4}(?:\.\d+)?))?", text)
     assert match is not None
-    return Merged(read_add_on(Path(match[1])), 1.0 if match[2] is None else float(match[2]))
+    path = Path(match[1])
+    path = path if path.exists() else installed_add_ons().get(match[1], path)
+    return Merged(read_add_on(path), 1.0 if match[2] is None else float(match[2]))
 
 
 def load_sheet(path: Path, scale_masks: bool = False) -> tuple[Sheet, PassSettings, tuple[str, ...]]:

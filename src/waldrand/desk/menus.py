@@ -182,8 +182,15 @@ def mask_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
     )
 
 
-def habits_menu(title: str, names: Callable[[], list[str]], act: Callable[[str], object], ticked: Callable[[], str] | None = None) -> QMenu:
-    """The habits that are kept, as they are when it is opened. ticked: the one that is on, where one can be; then there is none, too."""
+def names_menu(
+    title: str,
+    names: Callable[[], list[str]],
+    act: Callable[[str], object],
+    ticked: Callable[[], str] | None = None,
+    nothing: str = "no habit is kept yet",
+) -> QMenu:
+    """Names, as they are when it is opened. ticked: the one that is on, where one can be; then there is none, too; nothing: said where
+    there are none."""
     menu = QMenu(worded(title))
 
     def fill_in() -> None:
@@ -196,7 +203,7 @@ def habits_menu(title: str, names: Callable[[], list[str]], act: Callable[[str],
                 one.setCheckable(True)
                 one.setChecked(name == ticked())
         if not listed:
-            empty = menu.addAction(worded("no habit is kept yet"))
+            empty = menu.addAction(worded(nothing))
             assert empty is not None
             empty.setEnabled(False)
 
@@ -222,10 +229,11 @@ def pass_menu(b: Bench) -> tuple[Entry, ...]:
         ("Enlarge and refine…", b.refining.enlarge, "Ctrl+R"),
         ("Touch up what is found", h.turn_to_touch_up, "Ctrl+U"),
         ("Keep this touch-up as a habit…", h.keep),
-        habits_menu("Touch up by habit", h.names, h.run),
-        habits_menu("After every take", h.names, h.after_takes, lambda: b.document.draft.habit),
-        habits_menu("Forget a habit", h.names, h.forget),
+        names_menu("Touch up by habit", h.names, h.run),
+        names_menu("After every take", h.names, h.after_takes, lambda: b.document.draft.habit),
+        names_menu("Forget a habit", h.names, h.forget),
         None,
+        names_menu("Add-on", b.adding_on.names, b.adding_on.add_named, nothing="no add-on is installed"),
         ("Add-on to the model…", partial(b.with_path, b.adding_on.add)),
         ("No add-ons", b.adding_on.none),
         None,

@@ -7,6 +7,7 @@ from pathlib import Path
 
 from ...core.worded import worded
 from ...packs.add_ons import LEAST, MOST, Merged, read_add_on
+from ...packs.installed import installed_add_ons
 from ...packs.onnx_pack import OnnxPack
 from ..dialogs import Dialogs
 from .beside import Beside
@@ -27,6 +28,14 @@ class AddingOn:
             one = Merged(read_add_on(path), weight)
             others = [m for m in self._merged() if m.add_on.digest != one.add_on.digest]
             self._use([*others, one], worded("“{0}” is merged: its words are “{1}”.", one.add_on.name, one.add_on.words))
+
+    def names(self) -> list[str]:
+        """The add-ons that are installed."""
+        return list(installed_add_ons())
+
+    def add_named(self, name: str) -> None:
+        """One of those."""
+        self.add(installed_add_ons()[name])
 
     def none(self) -> None:
         """All of them away again."""
