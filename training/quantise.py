@@ -14,7 +14,7 @@ import json
 import re
 import tempfile
 import tomllib
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -36,7 +36,8 @@ from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.sheet import Sheet
 from waldrand.packs.manifest import QUICK
-from waldrand.packs.onnx_pack import OnnxPack, Session
+from waldrand.packs.onnx_pack import OnnxPack
+from waldrand.packs.sessions import Port, Session
 
 from .export import move_out, shards
 from .from_pack import read_graph
@@ -57,8 +58,14 @@ class _Watched:
     def __init__(self, session: Session) -> None:
         self.session, self.asked = session, list[Feeds]()
 
-    def run(self, names: None, feeds: Feeds) -> Any:
-        self.asked.append(feeds)
+    def get_inputs(self) -> Sequence[Port]:
+        return self.session.get_inputs()
+
+    def get_outputs(self) -> Sequence[Port]:
+        return self.session.get_outputs()
+
+    def run(self, names: Sequence[str] | None, feeds: Mapping[str, Any]) -> Any:
+        self.asked.append(dict(feeds))
         return self.session.run(names, feeds)
 
 

@@ -206,7 +206,12 @@ class Server:
             ]
             if any(p.datatype not in TYPES for several in ports for p in several):
                 raise ValueError("a type that is not known")
+            if not all(ports):
+                # It is still loading.
+                raise Refused(worded("The server at {0} is not ready with {1} yet: try again in a moment.", self.address.server, model))
             return Described(str(told.get("platform", "")), *ports)
+        except Refused:
+            raise
         except (KeyError, TypeError, ValueError, AttributeError) as error:
             raise Refused(worded("The server at {0} tells nonsense of {1}: {2}", self.address.server, model, error)) from error
 
