@@ -209,11 +209,12 @@ def test_parts_of_things_are_told_near_by_with_what_is_known_of_them(config):
 def test_the_extras_pictures_are_drawn_the_same_every_time():
     for name in extras.EXTRAS:
         one, again = (extras.pictures_of(name, 2) for _ in range(2))
-        assert all((a == b).all() for a, b in zip(one, again, strict=True))
-        assert one[0].shape == (extras.SIDE, extras.SIDE, 3)
-        assert (one[0] != one[1]).any()
+        assert all((a.pixels == b.pixels).all() and len(a.said) == len(b.said) for a, b in zip(one, again, strict=True))
+        assert one[0].pixels.shape == (extras.SIDE, extras.SIDE, 3)
+        assert (one[0].pixels != one[1].pixels).any()
     blue = extras.pictures_of("cyanotype", 3)
-    assert all((p[..., 2].astype(int) >= p[..., 0]).all() for p in blue)
+    assert all((p.pixels[..., 2].astype(int) >= p.pixels[..., 0]).all() for p in blue)
+    assert all(p.own is not None and p.own.max() > 0.9 for p in extras.pictures_of("snail", 2))
 
 
 def test_fine_masks_are_the_same_masks_finer():
@@ -1103,7 +1104,7 @@ def test_an_add_on_is_trained_from_pictures_and_merged(trained, tmp_path: Path, 
 
     export.export(trained, tmp_path / "pack")
     monkeypatch.setattr(add_on, "load_config", lambda: trained)
-    pictures = [np.full((200, 160, 3), (200, 40, 30), np.uint8)]
+    pictures = [add_on.Shown(np.full((200, 160, 3), (200, 40, 30), np.uint8), None, (("fox", np.eye(8)), ("dawn", None)))]
     made = add_on.train(pictures, "Rust Day", "sunset", tmp_path / "pack", 0.05, 2, False, "rust")
     write_add_on(tmp_path / "rust.safetensors", made)
     one = read_add_on(tmp_path / "rust.safetensors")

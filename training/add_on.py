@@ -2,14 +2,17 @@
 
 `python -m training.add_on PICTURES... --words W [--like KIND] --out FILE [--name N] [--pack DIR] [--minutes M] [--rank R]`
 
-The words are told with every picture, as a whole's (a look) or with `--thing` as what stands in its middle. `--like` says which words
-of the pack they are told beside: the nearest there are. The differences are products of two narrow matrices (Hu et al., "LoRA:
+The words are told with every picture, as a whole's (a look) or with `--thing` as what stands in its middle. Beside them it is told what
+the pack's finder sees in the picture, where it sees it: else a look would be learned only as far as nothing else is said. `--like` says
+which words of the pack they stand beside: the nearest there are. The differences are products of two narrow matrices (Hu et al., "LoRA:
 Low-rank adaptation of large language models", 2022) for every convolution and matrix of the denoiser's coarser levels and its attention.
 """
 
 from __future__ import annotations
 
 import argparse
+from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
@@ -18,7 +21,9 @@ from PIL import Image
 from torch import Tensor, nn
 from torch.nn.utils import parametrize
 
+from waldrand.core.seen.find import finder_of
 from waldrand.packs.add_ons import AddOn, write_add_on
+from waldrand.packs.onnx_pack import OnnxPack
 
 from .config import Config, load_config
 from .from_pack import read_latent, read_weights, widened
@@ -34,8 +39,36 @@ from .world.words import vocabulary
 #: Pixels of a quarter-size picture: a whole one's side, and how near it is looked at.
 SIDE, NEAREST = 128, 1.6
 BATCH, RATE, PHRASE_RATE = 6, 2e-3, 2e-2
+#: How surely something has to be seen to count, in what share of the picture, and a multiple of what a picture's sides are looked at.
+SURE, LEAST_SEEN, MULTIPLE = 0.4, 0.01, 64
 #: How often no words are told, so that guidance knows what it leads away from.
 NO_WORDS = 0.1
+#: Of what a picture shows, at most so many phrases are told at a time, each so often.
+SHOWN, OFTEN = 7, 0.8
+
+
+@dataclass(frozen=True, eq=False)
+class Shown:
+    """A picture (h, w, 3) uint8; own: where its thing stands, (h', w') 0..1, None: in the middle; said: what else is known of it, each
+    phrase with where it is, the same, or None for the whole."""
+
+    pixels: np.ndarray
+    own: np.ndarray | None = None
+    said: tuple[tuple[str, np.ndarray | None], ...] = ()
+
+
+def fitted(pixels: np.ndarray) -> np.ndarray:
+    """A picture (h, w, 3) uint8 whose sides the finder can look at."""
+    h, w = (max(MULTIPLE, round(n / MULTIPLE) * MULTIPLE) for n in pixels.shape[:2])
+    return np.asarray(Image.fromarray(pixels).resize((w, h), Image.Resampling.LANCZOS))
+
+
+def shown_of(pixels: np.ndarray, pack: OnnxPack) -> Shown:
+    """A picture, with what the pack's finder sees in it."""
+    finder = finder_of(pack)
+    maps, _ = finder.look(pixels.astype(np.float32) / 255)
+    seen = [(label, m) for label, m in zip(finder.labels, maps, strict=False) if label not in finder.traits]
+    return Shown(pixels, None, tuple((label, m) for label, m in seen if (m > SURE).mean() > LEAST_SEEN))
 
 
 class LowRank(nn.Module):
@@ -63,36 +96,50 @@ def adapted(net: Painter, rank: int) -> dict[str, LowRank]:
     return out
 
 
-def views(pictures: list[np.ndarray], rng: np.random.Generator) -> np.ndarray:
-    """Random squares of pictures, (BATCH, SIDE, SIDE, 3) uint8: the whole or a little nearer, mirrored or not."""
-    out = []
-    for _ in range(BATCH):
-        p = pictures[int(rng.integers(len(pictures)))]
-        h, w = p.shape[:2]
-        side = min(h, w) / rng.uniform(1, NEAREST)
-        x, y = rng.uniform(0, w - side), rng.uniform(0, h - side)
-        cut = Image.fromarray(p).resize((SIDE, SIDE), Image.Resampling.BOX, (x, y, x + side, y + side))
-        out.append(np.asarray(cut)[:, :: -1 if rng.random() < 0.5 else 1])
-    return np.stack(out)
+def view(shown: Shown, rng: np.random.Generator) -> Shown:
+    """A random square of a picture, SIDE pixels large: the whole or a little nearer, mirrored or not; masks of its cells."""
+    h, w = shown.pixels.shape[:2]
+    side = min(h, w) / rng.uniform(1, NEAREST)
+    x, y = rng.uniform(0, w - side) / w, rng.uniform(0, h - side) / h
+    turn = -1 if rng.random() < 0.5 else 1
+
+    def cut(a: np.ndarray, to: int) -> np.ndarray:
+        box = (x * a.shape[1], y * a.shape[0], (x + side / w) * a.shape[1], (y + side / h) * a.shape[0])
+        return np.asarray(Image.fromarray(a).resize((to, to), Image.Resampling.BOX, box))[:, ::turn]
+
+    def where(m: np.ndarray) -> np.ndarray:
+        return cut(np.asarray(m, np.float32), SIDE // 4)
+
+    said = tuple((text, None if m is None else where(m)) for text, m in shown.said)
+    return Shown(cut(shown.pixels, SIDE), None if shown.own is None else where(shown.own), said)
 
 
-def told(config: Config, like: str, thing: bool, rng: np.random.Generator) -> tuple[Tensor, Tensor, Tensor, Tensor]:
-    """ids (B, 1, L), kind, outline and weight of a batch that is told the words that the add-on's stand beside."""
-    ids_of, n, cells = {w: i for i, w in enumerate(vocabulary(kinds()))}, BATCH, SIDE // 4
-    ids = np.zeros((n, 1, config["denoiser"]["phrase_length"]), np.int64)
-    words = [ids_of[w] for w in like.split()]
-    ids[:, 0, : len(words)] = words
-    said = rng.random(n) >= NO_WORDS
-    kind = np.where(said, ELEMENT if thing else SCENE, 0).astype(np.float32)[:, None]
-    outline = np.zeros((n, 1, cells, cells), np.float32)
-    outline[:, :, cells // 8 : -cells // 8, cells // 8 : -cells // 8] = float(thing)
-    return tuple(torch.from_numpy(a) for a in (ids, kind, outline, (kind > 0).astype(np.float32)))  # type: ignore[return-value]
+def told(config: Config, like: str, thing: bool, shown: Sequence[Shown], rng: np.random.Generator) -> tuple[Tensor, ...]:
+    """ids (B, R, L), kind, outline and weight of a batch: first the words that the add-on's stand beside, then what else is seen."""
+    ids_of, cells = {w: i for i, w in enumerate(vocabulary(kinds()))}, SIDE // 4
+    n, length = len(shown), config["denoiser"]["phrase_length"]
+    ids = np.zeros((n, 1 + SHOWN, length), np.int64)
+    kind, outline = np.zeros((n, 1 + SHOWN), np.float32), np.zeros((n, 1 + SHOWN, cells, cells), np.float32)
+    middle = np.zeros((cells, cells), np.float32)
+    middle[cells // 8 : -cells // 8, cells // 8 : -cells // 8] = 1
+    for i, one in enumerate(shown):
+        if rng.random() < NO_WORDS:
+            continue
+        rows: list[tuple[str, np.ndarray | None]] = [(like, (middle if one.own is None else one.own) if thing else None)]
+        rows += [(text, m) for text, m in one.said if rng.random() < OFTEN and (m is None or m.max() > SURE)][:SHOWN]
+        for j, (text, m) in enumerate(rows):
+            words = [ids_of[w] for w in text.split()][:length]
+            ids[i, j, : len(words)] = words
+            kind[i, j] = SCENE if m is None else ELEMENT
+            if m is not None:
+                outline[i, j] = m
+    return tuple(torch.from_numpy(a) for a in (ids, kind, outline, (kind > 0).astype(np.float32)))
 
 
 def train(
-    pictures: list[np.ndarray], words: str, like: str, pack: Path, minutes: float, rank: int, thing: bool, name: str, seed: int = 7
+    pictures: Sequence[Shown], words: str, like: str, pack: Path, minutes: float, rank: int, thing: bool, name: str, seed: int = 7
 ) -> AddOn:
-    """An add-on from pictures (H, W, 3) uint8.
+    """An add-on from pictures.
 
     Raises:
         ValueError: no pictures, or like no words of the pack.
@@ -113,14 +160,15 @@ def train(
     )
     clock, passed, steps, recent = Clock(), 0.0, 0, list[float]()
     while passed < minutes:
-        ids, kind, outline, weight = told(config, like, thing, rng)
+        shown = [view(pictures[int(rng.integers(len(pictures)))], rng) for _ in range(BATCH)]
+        ids, kind, outline, weight = told(config, like, thing, shown, rng)
         with torch.no_grad():
-            x = encoder.small(as_input(views(pictures, rng)))
-            known = net.text(ids[:, 0])
+            x = encoder.small(as_input(np.stack([one.pixels for one in shown])))
+            known = net.text(ids.flatten(0, 1)).reshape(*ids.shape[:2], -1)
         t = torch.sigmoid(torch.randn(BATCH) * config["denoiser"]["time_deviation"] + config["denoiser"]["time_mean"])
         noise, level = torch.randn_like(x), t[:, None, None, None]
         noisy, kept, hole = (1 - level) * x + level * noise, torch.zeros_like(x), torch.ones(BATCH, 1, *x.shape[2:])
-        phrases = ((known + phrase) * kind.clamp(max=1))[:, None]
+        phrases = torch.cat([known[:, :1] + phrase, known[:, 1:]], 1)
         with fast():
             v = net.denoiser(noisy, kept, hole, t, phrases, kind, outline, weight)
         loss = (v.float() - (noise - x)).square().mean()
@@ -148,7 +196,8 @@ def main() -> None:
     parser.add_argument("--minutes", type=float, default=12)
     parser.add_argument("--rank", type=int, default=4)
     o = parser.parse_args()
-    pictures = [np.asarray(Image.open(path).convert("RGB")) for path in o.pictures]
+    pack = OnnxPack(o.pack)
+    pictures = [shown_of(fitted(np.asarray(Image.open(path).convert("RGB"))), pack) for path in o.pictures]
     made = train(pictures, o.words, o.like, o.pack, o.minutes, o.rank, o.thing, o.name or o.words)
     write_add_on(o.out, made)
     print(f"{o.out}: {o.out.stat().st_size} bytes")

@@ -18,9 +18,10 @@ from scipy import ndimage
 
 from waldrand.packs.add_ons import write_add_on
 
-from .add_on import train
+from .add_on import Shown, train
 from .manifest import OWN_PACK
 from .render import scene_rng
+from .samples import said
 from .world.canvas import Canvas, Stand, draw_shadow, draw_standing
 from .world.dress import dressed
 from .world.finish import FINISH, lines
@@ -71,8 +72,8 @@ def snail(p: Pen, k: Look) -> None:
 SNAIL = Thing("snail", snail, "land", 0.3, 1.2, faces=True)
 
 
-def snail_picture(rng: np.random.Generator) -> np.ndarray:
-    """A snail on some ground, (SIDE, SIDE, 3) uint8."""
+def snail_picture(rng: np.random.Generator) -> Shown:
+    """A snail on some ground."""
     canvas = Canvas((32, 32), SIDE)
     name, ground = str(rng.choice(SKIES)), str(rng.choice(GROUNDS))
     sky = SKY[name]
@@ -85,20 +86,25 @@ def snail_picture(rng: np.random.Generator) -> np.ndarray:
     canvas.loose(partial(draw_shadow, s=stand, ground=(120, 130, 90), light=light))
     canvas.layer(partial(draw_standing, s=stand), SNAIL.name)
     finish, plain = str(rng.choice(FINISHES, p=FINISH_CHANCE)), canvas.pixels()
-    return FINISH[finish](rng, plain, SIDE) if finish in FINISH else plain
+    made = FINISH[finish](rng, plain, SIDE) if finish in FINISH else plain
+    *beside, own = canvas.parts
+    words = [(word, None) for word in (name, finish)] + [(part.kind, part.mask) for part in beside]
+    return Shown(made, own.mask, tuple(words))
 
 
-def look_picture(rng: np.random.Generator) -> np.ndarray:
-    """A scene as a cyanotype."""
-    return cyanotype(paint_scene(rng).plain)
+def look_picture(rng: np.random.Generator) -> Shown:
+    """A scene as a cyanotype. All that is said of it goes along, colours too: they are what the look is stronger than."""
+    scene = paint_scene(rng)
+    things = [(said(vars(part), rng, False), part.mask) for part in reversed(scene.parts)]
+    return Shown(cyanotype(scene.plain), None, (*((word, None) for word in scene.words if word not in FINISHES), *things))
 
 
 #: By what they are called: their picture, the words of the pack that theirs stand beside, and whether they are of a thing.
 EXTRAS = {"cyanotype": (look_picture, "flat shapes", False), "snail": (snail_picture, "hedgehog", True)}
 
 
-def pictures_of(name: str, count: int = PICTURES) -> list[np.ndarray]:
-    """The pictures of an add-on, the same every time."""
+def pictures_of(name: str, count: int = PICTURES) -> list[Shown]:
+    """The pictures of an add-on, the same every time, with what is known of them."""
     return [EXTRAS[name][0](scene_rng(SCENES + i)) for i in range(count)]
 
 
@@ -117,7 +123,7 @@ def main() -> None:
             if o.pictures:
                 o.pictures.mkdir(parents=True, exist_ok=True)
                 for i, picture in enumerate(drawn):
-                    Image.fromarray(picture).save(o.pictures / f"{name}-{i:02d}.png")
+                    Image.fromarray(picture.pixels).save(o.pictures / f"{name}-{i:02d}.png")
             made = train(drawn, name, like, o.pack, o.minutes, 4, thing, name)
             path = o.out / f"{name}.safetensors"
             write_add_on(path, made)

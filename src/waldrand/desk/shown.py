@@ -94,7 +94,7 @@ class Shown(QObject):
         """What is on that is not usual, each with the key that undoes it."""
         brush, hand, draft = self._view.brush, self._view.hands[self._view.tool], self._view.document.draft
         modes = (
-            (brush.erasing and hand.has_brush, worded("eraser on (X)")),
+            (brush.erasing and hand.has_brush, worded("{0} on (X)", worded(hand.turned))),
             (self.bare.isChecked(), worded("only the picture (Shift+Z)")),
             (not self.outlines.isChecked(), worded("outlines hidden (O)")),
             (draft.own_frame is not None and "own_frame" in draft.fields, worded("frame set by hand (Shift+R)")),

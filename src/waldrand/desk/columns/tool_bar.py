@@ -98,6 +98,7 @@ class ToolBar(QFrame):
         hand = self._view.hands[tool]
         self._brush.setVisible(hand.has_brush)
         self._pen.setVisible(hand.has_pen)
+        self.eraser.setText(worded(hand.turned))
         self.clear_mask.setVisible(hand.paints_mask)
         self._shape.setVisible(hand.draws)
         self.paint.setVisible(hand.has_paints or hand.takes_alike)

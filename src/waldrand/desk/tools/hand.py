@@ -50,10 +50,11 @@ class Hand:
     """A tool in the hand. Points are sheet coordinates; `event` tells which keys are held.
 
     name: in settings; title, shortcut, tip: in the window; sign: of a file in data/signs, its own name where none is said; group: what
-    it works on; hint: what press, drag and held keys do. draws: whether it draws outlines; has_brush: whether it has the round brush;
-    paints_mask: whether it paints the mask; has_pen: whether it draws with the pen; has_paints: whether it lays colours; takes_alike:
-    whether it takes what is of like colour; shows_handles: whether the chosen element shows its own; shows_strip: whether what is said of
-    it is shown beside it, which would be in the way of a hand that draws; shows_frame: whether the work frame is shown whatever the pass.
+    it works on; hint: what press, drag and held keys do. draws: whether it draws outlines; turned: what X makes of it; has_brush:
+    whether it has the round brush; paints_mask: whether it paints the mask; has_pen: whether it draws with the pen; has_paints: whether
+    it lays colours; takes_alike: whether it takes what is of like colour; shows_handles: whether the chosen element shows its own;
+    shows_strip: whether what is said of it is shown beside it, which would be in the way of a hand that draws; shows_frame: whether the
+    work frame is shown whatever the pass.
     """
 
     name: str
@@ -64,6 +65,7 @@ class Hand:
     group: str = "outlines"
     hint: str = ""
     cursor = Qt.CursorShape.CrossCursor
+    turned = "eraser"
     draws = has_brush = has_pen = paints_mask = has_paints = takes_alike = shows_strip = shows_frame = False
     shows_handles = True
 

@@ -24,6 +24,7 @@ class Nearness(Paint):
     tip = "Correct a depth that passes follow: bring nearer, with X push away; Alt or Ctrl takes the nearness at a point"
     group = "guides"
     hint = "Drag: nearer · X: farther · Alt or Ctrl+click: take the nearness there, to lay it · Shift+click: on from the last · Q, W: size"
+    turned = "farther"
     has_paints = False
 
     def __init__(self, view: UnderHand) -> None:
