@@ -173,7 +173,7 @@ def train(
             v = net.denoiser(noisy, kept, hole, t, phrases, kind, outline, weight)
         loss = (v.float() - (noise - x)).square().mean()
         optimiser.zero_grad(set_to_none=True)
-        loss.backward()  # type: ignore[no-untyped-call]
+        loss.backward()
         optimiser.step()
         steps += 1
         passed += clock.passed()

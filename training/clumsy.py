@@ -62,7 +62,7 @@ def shaded(depth: np.ndarray, rng: np.random.Generator) -> np.ndarray:
     if rng.random() < 0.2:
         depth = np.round(depth * (steps := int(rng.integers(4, 12)))) / steps
     if rng.random() < 0.3:
-        depth = depth + 0.06 * field(rng, *depth.shape, 6)
+        depth = depth + 0.06 * field(rng, depth.shape[0], depth.shape[1], 6)
     span = float(np.ptp(depth))
     # Whoever gives a depth gives it from black to white.
     return np.clip((depth - depth.min()) / span if span > 0.05 else depth, 0, 1)

@@ -27,7 +27,7 @@ from . import train_finder
 from .config import Config, arguments, load_config, work_folder
 from .decoder import Decoder
 from .figures import write_figures
-from .from_pack import read_enlarger, read_latent, with_finder
+from .from_pack import read_drawn, read_enlarger, read_latent, with_finder
 from .latent import Encoder, Preview
 from .manifest import OWN_PACK, write_manifest
 from .networks import DrawnEnlarger, Enlarger, Finder, Painter
@@ -205,12 +205,17 @@ def _export_decoder(decoder: Decoder, out: Path) -> list[str]:
 
 
 def drawn_decoder(config: Config) -> Decoder | None:
-    """The decoder that is told drawings, where its enlarger was trained."""
+    """The decoder that is told drawings from its checkpoint, without one that of the installed pack; None where neither has one of the
+    config's size."""
     path, e = work_folder(config) / "drawn.pt", config["enlarger"]
-    if not path.exists():
-        return None
     net = DrawnEnlarger(Enlarger(e["channels"], e["blocks"]))
-    net.load_state_dict(torch.load(path, weights_only=True)["net"])
+    if path.exists():
+        weights = torch.load(path, weights_only=True)["net"]
+    else:
+        weights = read_drawn(OWN_PACK) if (OWN_PACK / "pack.toml").exists() else {}
+        if {k: v.shape for k, v in weights.items()} != {k: v.shape for k, v in net.state_dict().items()}:
+            return None
+    net.load_state_dict(weights)
     return halved(Decoder(load_latent(config).rounded(), config["latent"]["shrink"], net))
 
 
@@ -373,9 +378,9 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
             indent=1,
         )
     )
-    nets = ("text", painter.text), ("look", painter.look), ("denoiser", painter.denoiser), ("decoder", decoder)
+    nets = [("text", painter.text), ("look", painter.look), ("denoiser", painter.denoiser), ("decoder", decoder)]
     if drawn is not None:
-        nets = (*nets, (DRAWN, drawn))
+        nets.append((DRAWN, drawn))
     same = {k: v for g, net in nets for k, v in _same(g, net, out, weights[g]).items()}
     lists = {"figures": write_figures(config, out), "places": write_places(config, out)}
     _manifest(config, out, weights, trained, same, lists)

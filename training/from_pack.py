@@ -12,6 +12,8 @@ import torch
 from safetensors.torch import load_file
 from torch import Tensor, nn
 
+from waldrand.packs.manifest import DRAWN
+
 from .latent import Latent
 from .world.scene import kinds
 from .world.words import vocabulary
@@ -123,6 +125,14 @@ def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
     for name in ("out.weight", "out.bias"):
         weights[name] = weights[name] / trained.get("enlarger_sharper", 1.0)
     return weights, float(trained["enlarger_minutes"])
+
+
+def read_drawn(pack: Path) -> dict[str, Tensor]:
+    """The weights of a pack's enlarger that is told drawings under their training names; none where it has none."""
+    if DRAWN not in _manifest(pack)["weights"]:
+        return {}
+    prefix = "enlarger."
+    return {k.removeprefix(prefix): v for k, v in read_graph(pack, DRAWN).items() if k.startswith(prefix)}
 
 
 def with_finder(pack: Path) -> dict[str, Any]:

@@ -333,8 +333,8 @@ class Sampler:
         none = np.zeros((2, *pixels.shape[:2]), np.float32), np.zeros(2, np.float32)
         (lines, depth), given = guided(guides, masks[things], rng) if self.guided and group.guides is not None else none
         look, look_kind = looked(shown, (h, w), rng, self.looks) if self.looks else (np.zeros((h, w), np.float32), np.float32(NONE))
-        told = (np.ascontiguousarray(pixels), ids, kind, (kind > 0).astype(np.float32), outline, hole, where)
-        return (*told, lines, depth, given, look, look_kind)
+        heard = (ids, kind, (kind > 0).astype(np.float32), outline)
+        return np.ascontiguousarray(pixels), *heard, hole, where, lines, depth, given, look, np.asarray(look_kind)
 
     def _window(self, masks: np.ndarray, parts: list[dict[str, Any]], rng: np.random.Generator) -> tuple[int, int]:
         things = [k for k, p in enumerate(parts) if not p["big"]]

@@ -53,7 +53,7 @@ class Scene:
         ramp = np.clip(0.2 + 0.8 * (np.arange(h, dtype=np.float32) - top) / max(1, h - top), 0.2, 1)
         for i, part in enumerate(self.parts):
             if part.kind in PLANES:
-                near: np.ndarray = ramp[:, None]
+                near: np.ndarray | np.float32 = ramp[:, None]
             elif part.big:
                 near = np.float32(BEHIND.get(part.kind, 0.15))
             elif not planes:
