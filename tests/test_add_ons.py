@@ -12,6 +12,7 @@ from by_hand import menu, opened
 from safetensors.numpy import load_file, save_file
 
 from waldrand import cli
+from waldrand.core.packs import Figure
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
@@ -19,9 +20,12 @@ from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.refused import Refused
-from waldrand.core.values.element import SceneWords
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.outline import Outline
 from waldrand.core.values.sheet import Sheet
+from waldrand.files.pictures import read_recipe
 from waldrand.packs.add_ons import AddOn, Merged, read_add_on, with_add_ons, write_add_on
+from waldrand.packs.installed import add_ons_folder, installed_add_ons
 from waldrand.packs.onnx_pack import OnnxPack, own_pack_folder
 
 SETTINGS = PassSettings(steps=2, guidance=1.0, seed=1)
@@ -132,6 +136,8 @@ def spoiled(path, spoil: str):
             tensors = {"nothing.up": np.ones((3, 1), np.float16), "nothing.down": np.ones((1, 3), np.float16)}
         case "like":
             meta["like"] = "blorp"
+        case "shape":
+            tensors["figure.0"] = np.ones((3, 3), np.uint8)
         case "phrase":
             tensors["phrase"] = np.ones(7, np.float16)
         case "text":
@@ -140,7 +146,7 @@ def spoiled(path, spoil: str):
     save_file(tensors, path, meta)
 
 
-@pytest.mark.parametrize("spoil", ["cut", "no shard", "numbers", "format", "words", "model", "like", "phrase", "text"])
+@pytest.mark.parametrize("spoil", ["cut", "no shard", "numbers", "format", "words", "model", "like", "phrase", "shape", "text"])
 def test_a_damaged_or_foreign_add_on_is_refused_by_command(tmp_path, capsys, dusk, spoil):
     spoiled(dusk, spoil)
     (tmp_path / "a.toml").write_text('format = 1\n[sheet]\nwidth = 256\nheight = 256\n[scene]\nwords = "lake"\n')
@@ -194,3 +200,83 @@ def test_a_pack_that_takes_none_says_so(window, dusk):
     window.dialogs.path, window.dialogs.amount = dusk, 0.5
     menu(window, "Add-on to the model…")
     assert "takes no add-ons" in window.passes.status.text()
+
+
+# --- installed ones
+
+
+@pytest.fixture
+def put(dusk):
+    """The add-on put where installed ones are looked for."""
+    folder = add_ons_folder()
+    folder.mkdir(parents=True, exist_ok=True)
+    path = folder / "dusk.safetensors"
+    path.write_bytes(dusk.read_bytes())
+    yield path
+    path.unlink()
+
+
+def test_installed_add_ons_are_named_by_command(put, tmp_path, capsys):
+    (tmp_path / "a.toml").write_text('format = 1\n[sheet]\nwidth = 256\nheight = 256\n[scene]\nwords = "old dusk, lake"\n')
+    out = tmp_path / "out"
+    assert cli.main(["run", str(tmp_path / "a.toml"), "--add-on", "dusk:0.5", "--steps", "2", "--out", str(out)]) == 0
+    recipe = read_recipe(out / "take-0.png")
+    assert recipe is not None
+    assert any("dusk 0.5" in note for note in repeat(recipe, OnnxPack()).notes)
+    assert cli.main(["run", str(tmp_path / "a.toml"), "--add-on", "dawn", "--out", str(tmp_path / "no")]) == 2
+    assert "There is no file dawn" in capsys.readouterr().err
+
+
+def test_installed_add_ons_are_offered_in_the_menu(app, put, wait):
+    with opened(OnnxPack(exact=True)) as w:
+        w.dialogs.amount = 0.5
+        assert {"cyanotype", "snail", "dusk"} <= set(w.bench.adding_on.names())
+        w.bench.adding_on.add_named("dusk")
+        wait(lambda: "With the add-on dusk 0.5" in w.passes.forecast.text())
+
+
+def composed(pack: OnnxPack, sheet: Sheet) -> np.ndarray:
+    return run_take(plan(sheet, Request("compose", PassSettings(steps=6, seed=1)), pack), pack, 1).pixels[..., :3].astype(float)
+
+
+def test_a_file_keeps_the_shapes_of_a_thing_and_they_fit_outlines(pack, tmp_path):
+    mask = np.pad(np.full((20, 30), 255, np.uint8), 3)
+    lines = np.pad(np.full((4, 46), 200, np.uint8), ((20, 28), (13, 13)))
+    figure = Figure("old barge", frozenset({"facing right"}), frozenset({"facing left"}), frozenset(), mask, lines=lines)
+    path = tmp_path / "barge.safetensors"
+    write_add_on(path, AddOn("barge", "old barge", "rowing boat", np.zeros(0, np.float32), {}, "", (figure,)))
+    one = read_add_on(path)
+    assert (one.figures[0].mask == mask).all()
+    assert (one.figures[0].lines == lines).all()
+    pack.use_add_ons([Merged(one, 1.0)])
+    own = {words: pack.figures.named([words]) for words in ("old barge", "red old barge facing left", "rowing boat")}
+    pack.use_add_ons([])
+    assert {f.label for words in ("old barge", "red old barge facing left") for f in own[words]} == {"old barge"}
+    assert all("facing left" in f.traits for f in own["red old barge facing left"])
+    assert {f.label for f in own["rowing boat"]} == {"rowing boat"}
+    assert not any(f.label == "old barge" for f in pack.figures.named(["old barge"]))
+
+
+def test_the_look_that_comes_along_is_blue_whatever_colours_are_said(pack):
+    tent = Element(1, "tent", Outline("box", (60, 90, 200, 230)), "red tent")
+    sheet = Sheet(256, 256, elements=(tent,), scene=SceneWords("meadow, sunset, cyanotype"))
+    plain = composed(pack, replace(sheet, scene=SceneWords("meadow, sunset")))
+    pack.use_add_ons([Merged(read_add_on(installed_add_ons()["cyanotype"]), 1.0)])
+    made = composed(pack, sheet)
+    pack.use_add_ons([])
+    blue = [(p[..., 2] - p[..., 0]).mean() for p in (plain, made)]
+    assert blue[1] > blue[0] + 40
+    assert (made[..., 2] >= made[..., 0]).mean() > 0.9
+
+
+def test_the_thing_that_comes_along_stands_where_it_is_put(pack):
+    snail = Element(1, "snail", Outline("box", (60, 110, 200, 210)), "snail")
+    sheet = Sheet(256, 256, elements=(snail,), scene=SceneWords("meadow, clear day"))
+    assert pack.read("snail")[1]
+    pack.use_add_ons([Merged(read_add_on(installed_add_ons()["snail"]), 1.0)])
+    assert not pack.read("snail")[1]
+    made = composed(pack, sheet)
+    pack.use_add_ons([])
+    # Its brown shell in the green.
+    inside, outside = made[125:180, 95:165].mean((0, 1)), made[220:, :].mean((0, 1))
+    assert inside[0] - inside[1] > outside[0] - outside[1] + 25

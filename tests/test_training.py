@@ -215,6 +215,24 @@ def test_the_extras_pictures_are_drawn_the_same_every_time():
     blue = extras.pictures_of("cyanotype", 3)
     assert all((p.pixels[..., 2].astype(int) >= p.pixels[..., 0]).all() for p in blue)
     assert all(p.own is not None and p.own.max() > 0.9 for p in extras.pictures_of("snail", 2))
+    shapes = extras.figures_of(extras.SNAIL)
+    assert all(f.mask.any() and f.lines.any() and f.traits == {"facing right"} for f in shapes)
+
+
+def test_a_cut_out_becomes_the_figure_of_an_add_on():
+    cut = np.zeros((60, 90, 4), np.uint8)
+    cut[10:50, 20:80] = (200, 60, 40, 255)
+    cut[20:40, 40:60, :3] = (30, 40, 160)
+    figure = add_on.figure_of(cut, "chest")
+    assert (figure.label, figure.ratio) == ("chest", 1.5)
+    assert figure.mask.min() == 255
+    assert figure.lines.shape == tuple(2 * n for n in figure.mask.shape)
+    h, w = figure.lines.shape
+    # Round the blue in its middle, not within.
+    assert figure.lines[h // 4 - 6 : h // 4 + 6, w // 2].max() > 100
+    assert figure.lines[h // 2, w // 2] == 0
+    with pytest.raises(ValueError, match="no shape"):
+        add_on.figure_of(np.zeros((5, 5, 4), np.uint8), "x")
 
 
 def test_fine_masks_are_the_same_masks_finer():

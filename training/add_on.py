@@ -12,7 +12,7 @@ from __future__ import annotations
 
 import argparse
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 
 import numpy as np
@@ -21,6 +21,8 @@ from PIL import Image
 from torch import Tensor, nn
 from torch.nn.utils import parametrize
 
+from waldrand.core.packs import Figure
+from waldrand.core.picture.lines import lines_of
 from waldrand.core.seen.find import finder_of
 from waldrand.packs.add_ons import AddOn, write_add_on
 from waldrand.packs.onnx_pack import OnnxPack
@@ -41,6 +43,8 @@ SIDE, NEAREST = 128, 1.6
 BATCH, RATE, PHRASE_RATE = 6, 2e-3, 2e-2
 #: How surely something has to be seen to count, in what share of the picture, and a multiple of what a picture's sides are looked at.
 SURE, LEAST_SEEN, MULTIPLE = 0.4, 0.01, 64
+#: The longer side of a figure.
+FIGURE = 96
 #: How often no words are told, so that guidance knows what it leads away from.
 NO_WORDS = 0.1
 #: Of what a picture shows, at most so many phrases are told at a time, each so often.
@@ -96,6 +100,25 @@ def adapted(net: Painter, rank: int) -> dict[str, LowRank]:
     return out
 
 
+def figure_of(cut_out: np.ndarray, words: str) -> Figure:
+    """The shape and the drawing of a thing that is cut out, (h, w, 4) uint8, for outlines that only say where.
+
+    Raises:
+        ValueError: nothing of it is seen.
+    """
+    ys, xs = np.nonzero(cut_out[..., 3] > 127)
+    if not len(ys):
+        raise ValueError("A cut-out of which nothing is seen has no shape.")
+    own = cut_out[ys.min() : ys.max() + 1, xs.min() : xs.max() + 1]
+    scale = FIGURE / max(own.shape[:2])
+    h, w = (max(1, round(n * scale)) for n in own.shape[:2])
+    ground = np.full((*own.shape[:2], 3), 255, np.uint8)
+    flat = np.dstack([np.where(own[..., 3:] > 127, own[..., :3], ground), np.full(own.shape[:2], 255, np.uint8)])
+    mask = np.asarray(Image.fromarray(own[..., 3]).resize((w, h), Image.Resampling.BOX))
+    lines = np.asarray(Image.fromarray(np.round(255 * lines_of(flat)).astype(np.uint8)).resize((2 * w, 2 * h), Image.Resampling.BOX))
+    return Figure(words, frozenset(), frozenset(), frozenset(), np.where(mask > 127, 255, 0).astype(np.uint8), lines=lines)
+
+
 def view(shown: Shown, rng: np.random.Generator) -> Shown:
     """A random square of a picture, SIDE pixels large: the whole or a little nearer, mirrored or not; masks of its cells."""
     h, w = shown.pixels.shape[:2]
@@ -125,7 +148,8 @@ def told(config: Config, like: str, thing: bool, shown: Sequence[Shown], rng: np
     for i, one in enumerate(shown):
         if rng.random() < NO_WORDS:
             continue
-        rows: list[tuple[str, np.ndarray | None]] = [(like, (middle if one.own is None else one.own) if thing else None)]
+        own = middle if one.own is None or one.own.max() <= SURE else one.own
+        rows: list[tuple[str, np.ndarray | None]] = [(like, own if thing else None)]
         rows += [(text, m) for text, m in one.said if rng.random() < OFTEN and (m is None or m.max() > SURE)][:SHOWN]
         for j, (text, m) in enumerate(rows):
             words = [ids_of[w] for w in text.split()][:length]
@@ -190,6 +214,7 @@ def main() -> None:
     parser.add_argument("--words", required=True)
     parser.add_argument("--like", default="")
     parser.add_argument("--thing", action="store_true", help="the words are of a thing in the middle, not of the whole")
+    parser.add_argument("--figure", type=Path, action="append", default=[], help="the thing cut out, whose shape fits outlines; several")
     parser.add_argument("--out", type=Path, required=True)
     parser.add_argument("--name")
     parser.add_argument("--pack", type=Path, default=OWN_PACK)
@@ -199,7 +224,8 @@ def main() -> None:
     pack = OnnxPack(o.pack)
     pictures = [shown_of(fitted(np.asarray(Image.open(path).convert("RGB"))), pack) for path in o.pictures]
     made = train(pictures, o.words, o.like, o.pack, o.minutes, o.rank, o.thing, o.name or o.words)
-    write_add_on(o.out, made)
+    shapes = tuple(figure_of(np.asarray(Image.open(path).convert("RGBA")), o.words.lower()) for path in o.figure)
+    write_add_on(o.out, replace(made, figures=shapes))
     print(f"{o.out}: {o.out.stat().st_size} bytes")
 
 

@@ -9,6 +9,7 @@ in gardens, on paths, near by and farther off.
 from __future__ import annotations
 
 import argparse
+from dataclasses import replace
 from functools import partial
 from pathlib import Path
 
@@ -16,9 +17,11 @@ import numpy as np
 from PIL import Image
 from scipy import ndimage
 
+from waldrand.core.packs import Figure
 from waldrand.packs.add_ons import write_add_on
 
 from .add_on import Shown, train
+from .figures import draw_kind
 from .manifest import OWN_PACK
 from .render import scene_rng
 from .samples import said
@@ -108,6 +111,14 @@ def pictures_of(name: str, count: int = PICTURES) -> list[Shown]:
     return [EXTRAS[name][0](scene_rng(SCENES + i)) for i in range(count)]
 
 
+def figures_of(thing: Thing) -> tuple[Figure, ...]:
+    """The shapes of a thing, looking right."""
+    return tuple(
+        Figure(d.label, frozenset(d.traits), frozenset(d.mirrored), frozenset(), (255 * d.mask).astype(np.uint8), lines=d.lines)
+        for d in draw_kind(thing, 0, 4)
+    )
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
     parser.add_argument("--out", type=Path, default=OWN_PACK.parent / "add-ons")
@@ -126,7 +137,7 @@ def main() -> None:
                     Image.fromarray(picture.pixels).save(o.pictures / f"{name}-{i:02d}.png")
             made = train(drawn, name, like, o.pack, o.minutes, 4, thing, name)
             path = o.out / f"{name}.safetensors"
-            write_add_on(path, made)
+            write_add_on(path, replace(made, figures=figures_of(SNAIL) if thing else ()))
             print(f"{path}: {path.stat().st_size} bytes", flush=True)
 
 

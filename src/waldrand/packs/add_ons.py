@@ -11,20 +11,23 @@ from pathlib import Path
 import numpy as np
 from safetensors import SafetensorError, safe_open
 
+from ..core.packs import Figure
 from ..core.refused import Refused
 from ..core.worded import worded
+from .figure_sheet import LARGEST_SIDE
 
 FORMAT, LARGEST_FILE, MOST_WORDS = "waldrand-add-on-1", 64_000_000, 8
 #: By how much an add-on may be merged.
 LEAST, MOST = -1.0, 2.0
 UP, DOWN, PHRASE = ".up", ".down", "phrase"
+SHAPE, LINES = "figure.", ".lines"
 
 
 @dataclass(frozen=True, eq=False)
 class AddOn:
     """name; words: what is said for it; like: words of the pack's that they stand for besides; phrase: (d,) what they add to a phrase's
     vector; pairs: by the name of one of the denoiser's weights (out, in, ...), up (out, r) and down (r, in ...) whose product is added to
-    it; digest: sha256 of its file."""
+    it; digest: sha256 of its file; figures: the shapes of a thing, for outlines that only say where."""
 
     name: str
     words: str
@@ -32,6 +35,7 @@ class AddOn:
     phrase: np.ndarray
     pairs: Mapping[str, tuple[np.ndarray, np.ndarray]]
     digest: str
+    figures: tuple[Figure, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -60,7 +64,9 @@ def read_add_on(path: Path) -> AddOn:
             raise Refused(worded("{0} is far too large for an add-on.", path))
         with safe_open(path, framework="numpy") as opened:
             said = dict(opened.metadata() or {})
-            tensors = {key: np.asarray(opened.get_tensor(key), np.float32) for key in opened.keys()}  # noqa: SIM118
+            plain = {key: opened.get_tensor(key) for key in opened.keys()}  # noqa: SIM118
+        shapes = {key: plain.pop(key) for key in list(plain) if key.startswith(SHAPE)}
+        tensors = {key: np.asarray(value, np.float32) for key, value in plain.items()}
         digest = hashlib.sha256(path.read_bytes()).hexdigest()
     except FileNotFoundError as error:
         raise Refused(worded("There is no file {0}.", path)) from error
@@ -76,7 +82,30 @@ def read_add_on(path: Path) -> AddOn:
         raise Refused(worded("The add-on {0} is damaged: its parts do not fit each other.", path))
     if not all(np.isfinite(a).all() for a in (phrase, *(a for pair in whole.values() for a in pair))):
         raise Refused(worded("The add-on {0} is damaged: it holds what are no numbers.", path))
-    return AddOn(said.get("name", path.stem), words.lower(), like.lower(), phrase, whole, digest)
+    try:
+        figures = _figures(words.lower(), json.loads(said.get("figures", "[]")), shapes)
+    except (KeyError, TypeError, ValueError) as error:
+        raise Refused(worded("The add-on {0} is damaged: its shapes are none.", path)) from error
+    return AddOn(said.get("name", path.stem), words.lower(), like.lower(), phrase, whole, digest, figures)
+
+
+def _figures(label: str, listed: Sequence[Mapping[str, Sequence[str]]], shapes: Mapping[str, np.ndarray]) -> tuple[Figure, ...]:
+    """The figures that a file lists.
+
+    Raises:
+        KeyError, TypeError, ValueError: one is missing, or cannot be.
+    """
+    out = []
+    if 2 * len(listed) != len(shapes):
+        raise ValueError
+    for i, one in enumerate(listed):
+        mask, lines = shapes[f"{SHAPE}{i}"], shapes[f"{SHAPE}{i}{LINES}"]
+        h, w = mask.shape
+        if not (1 <= max(h, w) <= LARGEST_SIDE and lines.shape == (2 * h, 2 * w) and mask.dtype == lines.dtype == np.uint8 and mask.any()):
+            raise ValueError
+        traits, mirrored = (frozenset(map(str, one[k])) for k in ("traits", "mirrored"))
+        out.append(Figure(label, traits, mirrored, frozenset(), np.where(mask > 127, 255, 0).astype(np.uint8), lines=lines))
+    return tuple(out)
 
 
 def write_add_on(path: Path, add_on: AddOn) -> None:
@@ -86,7 +115,13 @@ def write_add_on(path: Path, add_on: AddOn) -> None:
     tensors = {PHRASE: add_on.phrase.astype(np.float16)}
     for key, (up, down) in add_on.pairs.items():
         tensors[key + UP], tensors[key + DOWN] = (np.ascontiguousarray(a, np.float16) for a in (up, down))
-    save_file(tensors, path, {"format": FORMAT, "name": add_on.name, "words": add_on.words, "like": add_on.like})
+    listed = []
+    for i, figure in enumerate(add_on.figures):
+        lines = np.zeros([2 * n for n in figure.mask.shape], np.uint8) if figure.lines is None else figure.lines
+        tensors[f"{SHAPE}{i}"], tensors[f"{SHAPE}{i}{LINES}"] = np.ascontiguousarray(figure.mask), np.ascontiguousarray(lines)
+        listed.append({"traits": sorted(figure.traits), "mirrored": sorted(figure.mirrored)})
+    said = {"format": FORMAT, "name": add_on.name, "words": add_on.words, "like": add_on.like, "figures": json.dumps(listed)}
+    save_file(tensors, path, said)
 
 
 def with_add_ons(weights: Mapping[str, np.ndarray], merged: Sequence[Merged]) -> dict[str, np.ndarray]:

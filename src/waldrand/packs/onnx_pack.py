@@ -14,7 +14,7 @@ import onnxruntime as ort
 from safetensors import SafetensorError
 from safetensors.numpy import load_file
 
-from ..core.packs import NONE, Finder, Guides, PackInfo, Rows, UnknownWord
+from ..core.packs import NONE, Figure, Finder, Guides, PackInfo, Rows, UnknownWord
 from ..core.refused import Refused
 from ..core.told.figures import FigureBook
 from ..core.told.guides import PER_CELL
@@ -29,6 +29,8 @@ from .sessions import Opens, Session, shaped
 from .words import Vocabulary
 
 THREADS = 2
+#: A word as it is written.
+WORD = r"[\w'-]+"
 #: What processors call their units for sums of eight-bit products. Without one, eight bits are slower than all, and less exact.
 EIGHT_BIT_UNITS = frozenset({"avx512_vnni", "avx_vnni", "amx_int8", "asimddp"})
 CPU = Path("/proc/cpuinfo")
@@ -124,11 +126,12 @@ class OnnxPack:
         self.finder: Finder | None = None
         if manifest.finder is not None:
             self.finder = OnnxFinder(sessions[FINDER], manifest.finder, self.words)
-        self.figures: FigureBook | None = None
+        self._shapes: tuple[Figure, ...] = ()
         if manifest.figures is not None:
             drawings = None if manifest.sketches is None else manifest.folder / manifest.sketches
             picture, listed = (manifest.folder / name for name in manifest.figures)
-            self.figures = FigureBook(read_figures(picture, listed, drawings), lambda phrase: self.words.read(phrase)[0])
+            self._shapes = read_figures(picture, listed, drawings)
+        self.figures: FigureBook | None = self._book()
         self.places: PlaceBook | None = None
         if manifest.places is not None:
             self.places = PlaceBook(*read_places(manifest.folder / manifest.places), self.words.read)
@@ -154,9 +157,24 @@ class OnnxPack:
         version = " + ".join((own.version, *said))
         self.info = replace(own, digest=merged_digest(own.digest, merged), version=version, add_ons=said)
         self._phrases.clear()
+        self.figures = self._book()
+
+    def _book(self) -> FigureBook | None:
+        """The figures of the pack and of what is merged into it; None where there are none."""
+        shapes = (*self._shapes, *(f for one in self.add_ons for f in one.add_on.figures))
+        return FigureBook(shapes, self._thing_ids) if shapes else None
+
+    def _thing_ids(self, phrase: str) -> list[int]:
+        """Word ids of a phrase by which things are told apart: an add-on's own number stands right behind the words it is like."""
+        said = f" {' '.join(re.findall(WORD, phrase.lower()))} "
+        for i, one in enumerate(self.add_ons):
+            before, own, after = said.partition(f" {one.add_on.words} ")
+            if own:
+                return [*self._thing_ids(before), *self.words.read(one.add_on.like)[0], len(self.words.words) + i, *self._thing_ids(after)]
+        return self.words.read(said)[0]
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:
-        written, own = re.findall(r"[\w'-]+", phrase.lower()), list[int]()
+        written, own = re.findall(WORD, phrase.lower()), list[int]()
         said = f" {' '.join(written)} "
         for i, one in enumerate(self.add_ons):
             if f" {one.add_on.words} " in said:
