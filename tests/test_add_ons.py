@@ -230,6 +230,7 @@ def test_installed_add_ons_are_named_by_command(put, tmp_path, capsys):
 def test_installed_add_ons_are_offered_in_the_menu(app, put, wait):
     with opened(OnnxPack(exact=True)) as w:
         w.dialogs.amount = 0.5
+        w.document.edit(replace(w.document.sheet, scene=SceneWords("old dusk, lake")), "words")
         assert {"cyanotype", "snail", "dusk"} <= set(w.bench.adding_on.names())
         w.bench.adding_on.add_named("dusk")
         wait(lambda: "With the add-on dusk 0.5" in w.passes.forecast.text())
