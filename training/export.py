@@ -371,6 +371,7 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
                     "far": FAR,
                     "indoors": INDOORS,
                     **{name: tuple(t.name for t in group) for name, group in GROUPS.items()},
+                    "parts": PARTS,
                     "colours": tuple(COLOURS),
                     "more": MORE,
                 },
