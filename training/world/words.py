@@ -242,7 +242,6 @@ SYNONYMS: dict[str, str] = {
     "lighted": "lit",
     "eye": "eyes",
     "hand": "hands",
-    "door": "doors",
     "wheel": "wheels",
     "wing": "wings",
     "sails": "sail",
