@@ -1,5 +1,4 @@
-"""How few steps do: seconds, placement and distance from rendered scenes by steps, guidance and sampler, with and without sketches, and
-quick passes, which are computed at the sheet's own size.
+"""How few steps do: seconds, placement and distance from rendered scenes by steps, guidance and sampler, with and without sketches.
 
 Placement: things of the 50 fixed layouts that land in their outlines, one seed each, told by the finder. Distance: as in `quality`.
 Seconds: the median of the takes of the layouts, of which none has settled sizes of its own.
@@ -11,7 +10,6 @@ from __future__ import annotations
 import argparse
 import sys
 import time
-from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -33,19 +31,18 @@ from waldrand.core.passes.settings import PassSettings
 from waldrand.core.seen.score import placement
 from waldrand.packs.onnx_pack import own_pack_folder
 
-#: Steps, guidance, sampler, sketches, whether quick; the usual one first.
+#: Steps, guidance, sampler, sketches; the usual one first.
 WAYS = (
-    (20, 3.0, "second", True, False),
-    (6, 1.0, "second", True, True),
-    (5, 1.0, "second", True, True),
-    (4, 1.0, "second", True, True),
-    (5, 1.0, "second", True, False),
-    (8, 1.0, "second", True, False),
-    (6, 2.0, "second", True, False),
-    (20, 1.0, "second", True, False),
-    (20, 3.0, "second", False, False),
-    (5, 1.0, "first", True, False),
-    (5, 1.0, "second", False, False),
+    (20, 3.0, "second", True),
+    (20, 3.0, "second", False),
+    (20, 1.0, "second", True),
+    (8, 1.0, "second", True),
+    (6, 1.0, "second", True),
+    (6, 2.0, "second", True),
+    (5, 1.0, "second", True),
+    (5, 1.0, "first", True),
+    (5, 1.0, "second", False),
+    (4, 1.0, "second", True),
 )
 
 
@@ -68,11 +65,9 @@ def main() -> None:
     sheets = [as_layout(scene) for _, scene in unseen(options.scenes, 200_000)]
     rest = features([scene.pixels for _, scene in unseen(options.scenes, 300_000)])
     print(f"{describe()}; {named(pack, options)}; {len(layouts)} layouts, {options.scenes} scenes")
-    print("steps guidance sampler  sketches quick  take s  landed          distance")
-    own = pack.info
-    for steps, guidance, sampler, sketches, quick in WAYS[: options.ways]:
-        pack.info = replace(own, quick_steps=steps)
-        settings = PassSettings(steps=steps, guidance=guidance, sampler=sampler, sketches=sketches, quick=quick)  # type: ignore[arg-type]
+    print("steps guidance sampler  sketches  take s  landed          distance")
+    for steps, guidance, sampler, sketches in WAYS[: options.ways]:
+        settings = PassSettings(steps=steps, guidance=guidance, sampler=sampler, sketches=sketches)  # type: ignore[arg-type]
         request, seconds, landed = Request("compose", settings), [], []
         for layout in layouts:
             p = plan(layout.sheet(), request, pack)
@@ -81,9 +76,9 @@ def main() -> None:
             seconds.append(time.perf_counter() - t)
             landed += [s.landed for s in placement(take.pixels, p.sheet, pack)]
         takes = [run_take(plan(sheet, request, pack), pack, i).pixels for i, sheet in enumerate(sheets)]
-        far, (told, soon) = distance(features(takes), rest), ("yes" if one else "no" for one in (sketches, quick))
+        far, told = distance(features(takes), rest), "yes" if sketches else "no"
         placed = f"{sum(landed)} of {len(landed)} = {100 * np.mean(landed):.1f} %"
-        print(f"{steps:5d} {guidance:8g} {sampler:8s} {told:8s} {soon:5s} {np.median(seconds):6.2f}  {placed:24s} {far:6.0f}", flush=True)
+        print(f"{steps:5d} {guidance:8g} {sampler:8s} {told:8s} {np.median(seconds):6.2f}  {placed:24s} {far:6.0f}", flush=True)
 
 
 if __name__ == "__main__":

@@ -49,8 +49,7 @@ def frame_of(sheet: Sheet, request: Request, pack: Pack, shapes: Mapping[int, Ou
     settings, given = request.settings, request.given_rect
     limits = pack.info.limits.at(settings.detail)
     settled = settled_shapes(sheet, strongest_of(sheet, settings.strength), shapes)
-    # A quick pass is to be seen soon, not to be finest.
-    limits = limits.placed if settled and not settings.quick else limits
+    limits = limits.placed if settled else limits
     if given is not None:
         return given_frame(given, sheet.width, sheet.height, limits)
     return whole_frame(sheet.width, sheet.height, limits)
