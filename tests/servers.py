@@ -21,7 +21,7 @@ from typing import Any
 import grpc
 
 from waldrand.core.refused import Refused
-from waldrand.packs.served import open_served
+from waldrand.packs.opened import open_pack
 
 CODE = "import sys, json; from pathlib import Path; from waldrand.far.serving import serve; p = json.loads(sys.argv[1]);"
 CODE += 'serve({n: Path(f) for n, f in p.items()}, "127.0.0.1", int(sys.argv[2]), int(sys.argv[3]))'
@@ -55,7 +55,7 @@ class Served:
             for scheme in ("http", "grpc"):
                 for _ in range(600):
                     with suppress(Refused):
-                        open_served(self.at(scheme, name))
+                        open_pack(self.at(scheme, name))
                         break
                     assert self.process.poll() is None, "the server ended"
                     time.sleep(0.2)

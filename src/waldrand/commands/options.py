@@ -71,7 +71,7 @@ def tells(p: argparse.ArgumentParser) -> None:
         action="append",
         default=[],
         metavar="FILE[:WEIGHT]",
-        help=f"merged into the model, -1 to 2 (default: 1); {', '.join(installed_add_ons())} are here by name",
+        help="merged into the model, -1 to 2 (default: 1); those that are installed, cyanotype and snail among them, by their names",
     )
     p.add_argument("--fit-guides", action="store_true", help="fit drawings and depths of another size to the sheet")
 

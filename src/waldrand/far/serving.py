@@ -17,7 +17,7 @@ from mlserver.types import InferenceRequest, InferenceResponse, MetadataTensor, 
 
 from ..packs.foreign import local_foreign
 from ..packs.foreign_manifest import FORMAT, read_foreign
-from ..packs.manifest import DRAWN, FINDER, GRAPHS, LOOK, held, read_description, read_manifest
+from ..packs.manifest import held, read_description, read_manifest
 from ..packs.onnx_pack import THREADS, local
 from ..packs.served import DESCRIPTION, model_of, version_of
 from ..packs.server import CONTENT, FILE, PLATFORM, TYPES, VERSION
@@ -39,11 +39,9 @@ def _served(folder: str, threads: int) -> tuple[Opens, tuple[str, ...], str, fro
     given = frozenset({DESCRIPTION, *(str(name) for name in d.get("files", ()) if not held(str(name)))})
     if d.get("format") == FORMAT:
         foreign = read_foreign(path, text, d, threads)
-        graphs = (*(r.file for r in foreign.readers), foreign.denoiser, foreign.encoder.file, foreign.decoder.file)
-        return local_foreign(path, threads), graphs, foreign.info.digest, given
+        return local_foreign(path, threads), foreign.graphs, foreign.info.digest, given
     manifest = read_manifest(path, threads)
-    more = [g for g in (LOOK, DRAWN) if g in manifest.weights] + ([FINDER] if manifest.finder is not None else [])
-    return local(manifest, threads), (*GRAPHS, *more), manifest.info.digest, given
+    return local(manifest, threads), manifest.graphs, manifest.info.digest, given
 
 
 def models_of(folder: Path, name: str, threads: int = THREADS) -> list[ModelSettings]:

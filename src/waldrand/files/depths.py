@@ -6,10 +6,10 @@ from pathlib import Path
 
 import numpy as np
 
-from ..core.picture.ink import flat, nearness
+from ..core.picture.ink import flat, nearness, shade_of
 from ..core.refused import Refused
 from ..core.worded import worded
-from .pictures import Picture, opened_picture, read_picture
+from .pictures import Picture, as_seen, opened_picture
 
 #: Kinds of pictures whose values are finer than eight bits, and kinds that have a second channel.
 FINE, TWO = ("I", "I;16", "I;16B", "I;16L", "I;16N", "F"), ("LA", "La")
@@ -28,11 +28,9 @@ def read_depth(path: Path, near_black: bool = False) -> Picture:
     if image.mode in FINE:
         values = np.asarray(image).astype(np.float64)
         notes = [worded("{0} is finer than 8 bits: its depth is spread over all greys.", path)]
-        pixels = _spread(values, near_black)
-        if pixels is None:
-            raise Refused(worded("{0} says that all is equally near: it is no depth.", path))
+        pixels = shade_of(_spread(values, near_black))
     else:
-        picture = read_picture(path)
+        picture = as_seen(image, str(path))
         pixels, notes = picture.pixels, list(picture.notes)
         if near_black:
             pixels = turned(pixels)
@@ -46,15 +44,11 @@ def turned(pixels: np.ndarray) -> np.ndarray:
     return np.dstack([255 - pixels[..., :3], pixels[..., 3:]])
 
 
-def _spread(values: np.ndarray, near_black: bool) -> np.ndarray | None:
-    """Values (H, W) from the farthest as black to the nearest as white; None where they are all the same."""
+def _spread(values: np.ndarray, near_black: bool) -> np.ndarray:
+    """Values (H, W) from the farthest as 0 to the nearest as 1; all of it 0 where they are all the same."""
     known = np.isfinite(values)
-    if not known.any():
-        return None
     away = -values if near_black else values
-    least, most = float(away[known].min()), float(away[known].max())
+    least, most = (float(of(away[known], initial=start)) for of, start in ((np.min, np.inf), (np.max, -np.inf)))
     if most <= least:
-        return None
-    shares = np.where(known, (np.where(known, away, least) - least) / (most - least), 0.0)
-    grey = np.asarray(np.round(255 * shares), np.uint8)
-    return np.dstack([grey, grey, grey, np.full_like(grey, 255)])
+        return np.zeros_like(values)
+    return np.where(known, (np.where(known, away, least) - least) / (most - least), 0.0)

@@ -72,13 +72,13 @@ def _load(image: Image.Image, name: str) -> Image.Image:
         raise Refused(worded("{0} is damaged or cut short: {1}.", name, error)) from error
 
 
-def opened_picture(path: Path, name: str) -> Image.Image:
+def opened_picture(source: Path | BinaryIO, name: str) -> Image.Image:
     """A picture as it is in its file, turned by its EXIF mark.
 
     Raises:
         Refused: missing, damaged or too large, in a sentence.
     """
-    return _load(_open(path, name), name)
+    return _load(_open(source, name), name)
 
 
 def _grey16(image: Image.Image) -> Image.Image:
@@ -114,7 +114,11 @@ def read_picture(source: Path | BinaryIO, name: str | None = None) -> Picture:
         Refused: missing, damaged or too large, in a sentence.
     """
     name = name or str(source)
-    image = _load(_open(source, name), name)
+    return as_seen(opened_picture(source, name), name)
+
+
+def as_seen(image: Image.Image, name: str) -> Picture:
+    """A picture out of its file as it is meant to be seen."""
     notes = []
     if image.mode.startswith("I"):
         notes.append(worded("{0} has 16 bits a channel; it was converted to 8.", name))
@@ -128,7 +132,7 @@ def read_picture(source: Path | BinaryIO, name: str | None = None) -> Picture:
 def read_grey(source: Path | BinaryIO, name: str | None = None) -> np.ndarray:
     """A mask picture as (H, W) uint8: its grey, or its alpha where it has one that says something."""
     name = name or str(source)
-    image = _load(_open(source, name), name)
+    image = opened_picture(source, name)
     if image.mode.startswith("I"):
         image = _grey16(image)
     if image.mode in ("RGBA", "LA", "PA"):

@@ -13,7 +13,7 @@ from ..core.refused import Refused
 from ..core.told.figures import FigureBook
 from ..core.told.placing import PlaceBook
 from .foreign_manifest import Coder, ForeignManifest, Reader
-from .sessions import Opens, Session, shaped
+from .sessions import Opens, Session, options_for, shaped
 
 #: onnxruntime's names of types, and NumPy's.
 TYPES = {
@@ -68,12 +68,8 @@ def local_foreign(folder: Path, threads: int) -> Opens:
     """Graphs by their files in a folder, on this machine."""
 
     def session(file: str) -> Session:
-        options = ort.SessionOptions()
-        options.intra_op_num_threads, options.inter_op_num_threads = threads, 1
-        options.add_session_config_entry("session.intra_op.allow_spinning", "0")
-        options.log_severity_level = 4
         try:
-            return ort.InferenceSession(str(folder / file), options, providers=["CPUExecutionProvider"])
+            return ort.InferenceSession(str(folder / file), options_for(threads), providers=["CPUExecutionProvider"])
         except Exception as error:  # onnxruntime raises its own, undocumented kinds
             raise Refused(f"The pack's graph {file} cannot be loaded: {str(error).splitlines()[0]}") from error
 

@@ -64,6 +64,11 @@ class ForeignManifest:
     scale: float
     shift: float
 
+    @property
+    def graphs(self) -> tuple[str, ...]:
+        """The files of all that it computes with."""
+        return (*(r.file for r in self.readers), self.denoiser, self.encoder.file, self.decoder.file)
+
 
 def read_foreign(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool = True) -> ForeignManifest:
     """A manifest of format 2, its files checked; here: graphs among them.

@@ -65,6 +65,12 @@ class Manifest:
     places: str | None = None
     sketches: str | None = None
 
+    @property
+    def graphs(self) -> tuple[str, ...]:
+        """All that it computes with, by what they do; those in fewer bits stand for others."""
+        more = (g for g in (LOOK, DRAWN) if g in self.weights)
+        return (*GRAPHS, *more, *((FINDER,) if self.finder is not None else ()))
+
 
 def _sha256(path: Path) -> str:
     with path.open("rb") as f:
@@ -113,14 +119,12 @@ def checked_files(folder: Path, text: str, files: dict[str, str], here: bool = T
     Raises:
         Refused: one is not, cannot be read, or leads out of the folder.
     """
-    total = hashlib.sha256(text.encode())
     for name, digest in sorted(files.items()):
         if Path(name).name != name or name.startswith("."):
             raise Refused(f"The pack in {folder} names a file outside itself: {name}")
         try:
             path = folder / name
             if not here and held(name):
-                total.update(f"{name}:{digest}\n".encode())
                 continue
             if path.is_symlink() or path.stat().st_size > LARGEST_FILE:
                 raise Refused(f"The pack's file {path} is a link or far too large.")
@@ -128,6 +132,13 @@ def checked_files(folder: Path, text: str, files: dict[str, str], here: bool = T
                 raise Refused(f"The pack's file {path} is damaged: its hash is not what pack.toml says. Install the pack again.")
         except OSError as error:
             raise Refused(f"The pack's file {folder / name} cannot be read: {error.strerror}. Install the pack again.") from error
+    return digest_of(text, files)
+
+
+def digest_of(text: str, files: dict[str, str]) -> str:
+    """The digest of a pack: of its description, and of the hashes that this states of its files."""
+    total = hashlib.sha256(text.encode())
+    for name, digest in sorted(files.items()):
         total.update(f"{name}:{digest}\n".encode())
     return total.hexdigest()
 

@@ -23,9 +23,9 @@ from ..core.told.placing import PlaceBook
 from ..core.worded import worded
 from .add_ons import Merged, merged_digest, with_add_ons
 from .figure_sheet import read_figures
-from .manifest import DRAWN, FINDER, GRAPHS, LOOK, QUICK, FinderLabels, Manifest, read_manifest
+from .manifest import DRAWN, FINDER, LOOK, QUICK, FinderLabels, Manifest, read_manifest
 from .place_list import read_places
-from .sessions import Opens, Session, shaped
+from .sessions import Opens, Session, options_for, shaped
 from .words import Vocabulary
 
 THREADS = 2
@@ -113,12 +113,11 @@ class OnnxPack:
         self.add_ons: tuple[Merged, ...] = ()
         self.words = Vocabulary.from_json((manifest.folder / manifest.vocabulary).read_text("utf-8"))
         opens = opens or local(manifest, threads, exact)
-        more = [g for g in (LOOK, DRAWN) if g in manifest.weights]
-        wanted: list[str] = [*GRAPHS, *more, *([] if manifest.finder is None else [FINDER])]
+        wanted = manifest.graphs
         # Side by side: preparing the largest takes as long as all the others.
         with ThreadPoolExecutor(2) as loading:
             sessions = dict(zip(wanted, loading.map(opens, wanted), strict=True))
-        self.graphs: dict[str, Session] = {g: sessions[g] for g in (*GRAPHS, *more)}
+        self.graphs: dict[str, Session] = {g: session for g, session in sessions.items() if g != FINDER}
         self._told_painted = "painted" in {i.name for i in sessions["decoder"].get_inputs()}
         self._told_guides = "given" in {i.name for i in sessions["denoiser"].get_inputs()}
         self._phrases: dict[bytes, np.ndarray] = {}
@@ -292,11 +291,7 @@ def local(manifest: Manifest, threads: int, exact: bool = False) -> Opens:
 
 
 def _session(manifest: Manifest, graph: str, threads: int, merged: Sequence[Merged] = ()) -> ort.InferenceSession:
-    options = ort.SessionOptions()
-    # A fixed number of threads that never spin: repeatable, and kind to whatever else is running.
-    options.intra_op_num_threads, options.inter_op_num_threads = threads, 1
-    options.add_session_config_entry("session.intra_op.allow_spinning", "0")
-    options.log_severity_level = 4
+    options = options_for(threads)
     try:
         weights: dict[str, np.ndarray] = {}
         for shard in manifest.weights[graph]:

@@ -9,7 +9,7 @@ from .foreign import ForeignPack
 from .foreign_manifest import FORMAT, read_foreign
 from .manifest import read_description
 from .onnx_pack import THREADS, OnnxPack
-from .served import open_served
+from .served import served
 from .server import Access, access_of_environment, is_address
 
 #: A folder, or a server's address as it is written; None: the pack that is installed.
@@ -29,13 +29,15 @@ def open_pack(where: Where = None, threads: int = THREADS, access: Access | None
     """
     if where is None:
         return OnnxPack(threads=threads)
+    folder, opens = Path(where), None
     if isinstance(where, str) and is_address(where):
-        return open_served(where, threads, access or access_of_environment())
-    folder = Path(where)
+        folder, opens = served(where, access or access_of_environment())
     text, d = read_description(folder)
     if d.get("format") != FORMAT:
-        return OnnxPack(folder, threads)
+        return OnnxPack(folder, threads, opens=opens)
     try:
-        return ForeignPack(read_foreign(folder, text, d, threads))
+        return ForeignPack(read_foreign(folder, text, d, threads, here=opens is None), opens)
+    except Refused:
+        raise
     except (KeyError, TypeError, ValueError) as error:
         raise Refused(f"{folder / 'pack.toml'} is not complete: {error} is missing or of the wrong kind.") from error

@@ -12,12 +12,9 @@ import numpy as np
 
 from ..core.refused import Refused
 from ..core.worded import worded
-from .foreign import ForeignPack
-from .foreign_manifest import FORMAT, read_foreign
-from .manifest import LARGEST_MANIFEST, held, read_description
-from .onnx_pack import THREADS, OnnxPack
+from .manifest import LARGEST_MANIFEST, digest_of, held
 from .server import CONTENT, FILE, PLATFORM, VERSION, Access, Address, ServedSession, Server, address_of
-from .sessions import Session
+from .sessions import Opens, Session
 
 DESCRIPTION = "pack.toml"
 #: Bytes of one of a pack's own files that are fetched at most.
@@ -39,14 +36,14 @@ def model_of(name: str, graph: str) -> str:
     return f"{name}.{graph}"
 
 
-def open_served(text: str, threads: int = THREADS, access: Access | None = None) -> OnnxPack | ForeignPack:
-    """The pack at an address.
+def served(text: str, access: Access) -> tuple[Path, Opens]:
+    """Of the pack at an address: the folder with what of it is needed here, and who has its graphs ready.
 
     Raises:
-        Refused: no server answers there, it has no such pack, speaks another version, or the pack is damaged.
+        Refused: no server answers there, it has no such pack, or speaks another version.
     """
     address = address_of(text)
-    server = Server(address, access or Access())
+    server = Server(address, access)
     files = _Files(server, address)
     folder, version = files.fetched()
 
@@ -54,15 +51,7 @@ def open_served(text: str, threads: int = THREADS, access: Access | None = None)
         model = model_of(address.name, graph)
         return ServedSession(server, model, version, server.described(model, version))
 
-    written, d = read_description(folder)
-    if d.get("format") != FORMAT:
-        return OnnxPack(folder, threads, opens=opens)
-    try:
-        return ForeignPack(read_foreign(folder, written, d, threads, here=False), opens)
-    except (KeyError, TypeError, ValueError) as error:
-        if isinstance(error, Refused):
-            raise
-        raise Refused(f"{folder / DESCRIPTION} is not complete: {error} is missing or of the wrong kind.") from error
+    return folder, opens
 
 
 class _Files:
@@ -98,10 +87,8 @@ class _Files:
             listed = {str(name): str(digest) for name, digest in tomllib.loads(text.decode("utf-8"))["files"].items()}
         except (tomllib.TOMLDecodeError, UnicodeDecodeError, KeyError, AttributeError) as error:
             raise Refused(worded("The server at {0} answered nonsense for {1}.", self._server.address.server, self._name)) from error
-        digest = hashlib.sha256(text)
-        for name, known in sorted(listed.items()):
-            digest.update(f"{name}:{known}\n".encode())
-        folder = served_folder() / digest.hexdigest()
+        digest = digest_of(text.decode("utf-8"), listed)
+        folder = served_folder() / digest
         folder.mkdir(parents=True, exist_ok=True)
         for name, known in listed.items():
             if held(name):
@@ -112,4 +99,4 @@ class _Files:
             if not path.is_file() or hashlib.sha256(path.read_bytes()).hexdigest() != known:
                 path.write_bytes(self._content(name, LARGEST))
         (folder / DESCRIPTION).write_bytes(text)
-        return folder, version_of(digest.hexdigest())
+        return folder, version_of(digest)

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any, Protocol
 
 import numpy as np
+import onnxruntime as ort
 
 from ..core.refused import Refused
 from ..core.worded import worded
@@ -34,6 +35,15 @@ class Session(Protocol):
     def run(self, names: Sequence[str] | None, feeds: Mapping[str, Any]) -> Any:
         """Outputs by their names, all of them for None, of arrays by the inputs' names."""
         ...
+
+
+def options_for(threads: int) -> ort.SessionOptions:
+    """How onnxruntime is to compute: on a fixed number of threads that never spin, repeatable, and kind to whatever else is running."""
+    options = ort.SessionOptions()
+    options.intra_op_num_threads, options.inter_op_num_threads = threads, 1
+    options.add_session_config_entry("session.intra_op.allow_spinning", "0")
+    options.log_severity_level = 4
+    return options
 
 
 def shaped(value: Any, shape: tuple[int, ...]) -> np.ndarray:

@@ -45,6 +45,12 @@ def nearness(pixels: np.ndarray) -> np.ndarray:
     return np.asarray(pixels[..., :3].astype(np.float32).mean(-1) / 255)
 
 
+def shade_of(depth: np.ndarray) -> np.ndarray:
+    """The picture (h, w, 4) uint8 of how near everything is, (h, w) 0..1: the inverse of `nearness`."""
+    grey = np.asarray(np.round(255 * depth), np.uint8)
+    return np.dstack([grey, grey, grey, np.full_like(grey, 255)])
+
+
 def flat(depth: np.ndarray) -> bool:
     """Whether a depth says the same everywhere."""
     return float(np.ptp(depth)) < 0.02

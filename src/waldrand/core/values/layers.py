@@ -413,6 +413,11 @@ class Patch(Layer):
         return Patch(key, name, frame, own, region, grow, feather, visible, recipe, brought, finish, **common_of(d))
 
 
+def kept(layer: Layer) -> dict[str, Any]:
+    """What stays with a layer when it becomes of another sort."""
+    return {name: getattr(layer, name) for name in ("opacity", "blend", "role", "group", "acts", "of")}
+
+
 def common_of(d: Mapping[str, Any]) -> dict[str, Any]:
     """What any layer has, out of what a file says of it."""
     out: dict[str, Any] = {"opacity": taken_number(d.get("opacity", 1.0), worded("A layer's opacity"))}

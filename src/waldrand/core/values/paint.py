@@ -13,12 +13,10 @@ from ..picture.composite import lay_over
 from ..refused import Refused
 from ..worded import worded
 from .frame import Rect
-from .layers import FARTHEST, Draw, Layer, PictureLayer, common_of, meet
+from .layers import FARTHEST, Draw, Layer, PictureLayer, common_of, kept, meet
 from .masks import TILE
 
 Colour = tuple[int, int, int]
-#: What any layer has that stays with it when it becomes of another sort.
-COMMON = ("opacity", "blend", "role", "group", "acts", "of")
 
 
 @dataclass(frozen=True, eq=False)
@@ -60,8 +58,7 @@ class PaintLayer(Layer):
     def upon(cls, layer: PictureLayer) -> Self:
         """A picture as something that is painted on, as it is shown."""
         shown, at = layer.shown, layer.bounds
-        common = {name: getattr(layer, name) for name in COMMON}
-        return cls(layer.key, layer.name, at.width, at.height, in_tiles(shown), at.x0, at.y0, layer.visible, **common)
+        return cls(layer.key, layer.name, at.width, at.height, in_tiles(shown), at.x0, at.y0, layer.visible, **kept(layer))
 
     def place_of(self, key: tuple[int, int]) -> Rect:
         """Where a tile lies on the layer."""
@@ -122,8 +119,7 @@ class PaintLayer(Layer):
         """The same as a picture, cut to what is painted."""
         r = self.seen
         pixels = self.read(r.moved(-self.x, -self.y))
-        common = {name: getattr(self, name) for name in COMMON}
-        return PictureLayer(self.key, self.name, pixels, r.x0, r.y0, self.visible, **common)
+        return PictureLayer(self.key, self.name, pixels, r.x0, r.y0, self.visible, **kept(self))
 
     def moved(self, dx: int, dy: int) -> Self:
         return replace(self, x=self.x + dx, y=self.y + dy)

@@ -9,12 +9,12 @@ from pathlib import Path
 import numpy as np
 
 from ...core.passes.fitting import is_drawn
+from ...core.picture.ink import shade_of
 from ...core.picture.lines import lines_of
 from ...core.picture.resample import resize_rgba
 from ...core.seen.depth import depth_of
 from ...core.told.guides import drawn_of
-from ...core.values.layers import DEPTH, LINES, LOOK, PictureLayer
-from ...core.values.paint import COMMON
+from ...core.values.layers import DEPTH, LINES, LOOK, PictureLayer, kept
 from ...core.values.pencil import Pencil
 from ...core.values.strokes import Stroke, traced
 from ...core.worded import worded
@@ -65,8 +65,7 @@ class Guiding(Acting):
             return
 
         def lay(depth: np.ndarray) -> None:
-            grey = np.asarray(np.round(255 * depth), np.uint8)
-            rgba = np.dstack([grey, grey, grey, np.full_like(grey, 255)])
+            rgba = shade_of(depth)
             key = self.document.sheet.next_key()
             self._add_layer(PictureLayer(key, worded("depth of {0}", name), rgba, *at, role=DEPTH), worded("depth of {0}", name))
 
@@ -92,8 +91,8 @@ class Guiding(Acting):
         if layer is None:
             self.say(worded("There is no depth yet: see Layer, Depth of this picture."))
             return
-        at, common = layer.bounds, {name: getattr(layer, name) for name in COMMON}
-        made = PictureLayer(layer.key, layer.name, turned(layer.shown), at.x0, at.y0, layer.visible, **common)
+        at = layer.bounds
+        made = PictureLayer(layer.key, layer.name, turned(layer.shown), at.x0, at.y0, layer.visible, **kept(layer))
         self.document.edit(sheet.with_layer(made), worded("near and far of “{0}”", layer.name))
 
     def _looked_at(self) -> tuple[np.ndarray | None, str, tuple[int, int]]:

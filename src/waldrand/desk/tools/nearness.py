@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 from PyQt6.QtCore import QPointF
 
-from ...core.picture.ink import nearness
+from ...core.picture.ink import nearness, shade_of
 from ...core.values.layers import DEPTH, PictureLayer
 from ...core.values.paint import Colour, PaintLayer
 from ...core.worded import worded
@@ -14,7 +14,9 @@ from .hand import UnderHand
 
 #: How far towards the nearest or the farthest a stroke goes, 0..1.
 BY = 0.25
-NEAREST, FARTHEST, BETWEEN = 255, 0, 128
+NEAREST, FARTHEST = 255, 0
+#: How near all is where nobody said anything.
+BETWEEN = 0.5
 
 
 class Nearness(Paint):
@@ -40,8 +42,8 @@ class Nearness(Paint):
         drawn = None if layer is None else layer.as_picture()
         if drawn is not None:
             return PaintLayer.upon(drawn)
-        even = PictureLayer(sheet.next_key(), worded("depth"), _even(sheet.height, sheet.width), role=DEPTH)
-        return PaintLayer.upon(even)
+        even = shade_of(np.full((sheet.height, sheet.width), BETWEEN))
+        return PaintLayer.upon(PictureLayer(sheet.next_key(), worded("depth"), even, role=DEPTH))
 
     def pick(self, p: QPointF) -> None:
         layer = self.layer()
@@ -70,10 +72,3 @@ class Nearness(Paint):
         if self._level() is not None:
             return worded("a nearness")
         return worded("farther") if self.view.brush.erasing else worded("nearer")
-
-
-def _even(height: int, width: int) -> np.ndarray:
-    """A depth (h, w, 4) uint8 that is equally near everywhere."""
-    out = np.full((height, width, 4), BETWEEN, np.uint8)
-    out[..., 3] = 255
-    return out
