@@ -156,7 +156,8 @@ def main() -> None:
     window.view.selection.choose(None)
     kept = document.sheet
     wider = framed(document.sheet, Rect(0, 0, 768, 512))
-    document.edit_both(wider, replace(document.draft.turned_to(empty_kind()), words="", takes=1), "wider")
+    draft = document.draft.turned_to(empty_kind())
+    document.edit_both(wider, replace(draft, settings=replace(draft.settings, seed=1), words="", takes=1), "wider")
     window.view.set_tool("edges")
     window.view.fit()
     run()
