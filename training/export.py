@@ -28,12 +28,13 @@ from .config import Config, arguments, load_config, work_folder
 from .decoder import Decoder
 from .figures import write_figures
 from .from_pack import read_drawn, read_enlarger, read_latent, with_finder
-from .latent import Encoder, Preview
+from .latent import Encoder, Latent, Preview
 from .manifest import OWN_PACK, write_manifest
 from .networks import DrawnEnlarger, Enlarger, Finder, Painter
 from .places import write_places
 from .train_denoiser import build, load_latent
 from .world.canvas import SHAPES
+from .world.finish import PAPERS
 from .world.scene import kinds
 from .world.things import GROUPS
 from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, PARTS, SEASONS, SETTINGS, SKIES, SYNONYMS, vocabulary
@@ -204,19 +205,20 @@ def _export_decoder(decoder: Decoder, out: Path) -> list[str]:
     return _export(decoder, told, "picture", {"latent": free, "painted": free, "picture": free}, "decoder", out)
 
 
-def drawn_decoder(config: Config) -> Decoder | None:
-    """The decoder that is told drawings from its checkpoint, without one that of the installed pack; None where neither has one of the
-    config's size."""
+def drawn_decoder(config: Config, latent: Latent) -> tuple[Decoder, float] | None:
+    """The decoder that is told drawings from its checkpoint, without one that of the installed pack, and the minutes it was trained; None
+    where neither has one of the config's size."""
     path, e = work_folder(config) / "drawn.pt", config["enlarger"]
     net = DrawnEnlarger(Enlarger(e["channels"], e["blocks"]))
     if path.exists():
-        weights = torch.load(path, weights_only=True)["net"]
+        state = torch.load(path, weights_only=True)
+        weights, minutes = state["net"], round(state["before"] + state["minutes"], 1)
     else:
-        weights = read_drawn(OWN_PACK) if (OWN_PACK / "pack.toml").exists() else {}
+        weights, minutes = read_drawn(OWN_PACK) if (OWN_PACK / "pack.toml").exists() else ({}, 0.0)
         if {k: v.shape for k, v in weights.items()} != {k: v.shape for k, v in net.state_dict().items()}:
             return None
     net.load_state_dict(weights)
-    return halved(Decoder(load_latent(config).rounded(), config["latent"]["shrink"], net))
+    return halved(Decoder(latent, config["latent"]["shrink"], net)), minutes
 
 
 def _export_drawn(decoder: Decoder, out: Path) -> list[str]:
@@ -353,9 +355,9 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
         ),
         "decoder": _export_decoder(decoder, out),
     }
-    drawn = drawn_decoder(config)
+    drawn = drawn_decoder(config, load_latent(config).rounded())
     if drawn is not None:
-        weights[DRAWN] = _export_drawn(drawn, out)
+        weights[DRAWN], trained["drawn_minutes"] = _export_drawn(drawn[0], out), drawn[1]
     (out / "words.json").write_text(
         json.dumps(
             {
@@ -381,7 +383,7 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
     )
     nets = [("text", painter.text), ("look", painter.look), ("denoiser", painter.denoiser), ("decoder", decoder)]
     if drawn is not None:
-        nets.append((DRAWN, drawn))
+        nets.append((DRAWN, drawn[0]))
     same = {k: v for g, net in nets for k, v in _same(g, net, out, weights[g]).items()}
     lists = {"figures": write_figures(config, out), "places": write_places(config, out)}
     _manifest(config, out, weights, trained, same, lists)
@@ -422,9 +424,10 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
 
 
 def _version(trained: dict[str, Any]) -> str:
-    """Minutes of the denoiser and of the enlarger, and by how many hundredths more strongly that draws."""
-    stronger = 100 * (trained["enlarger_sharper"] - 1)
-    return f"0.{trained['denoiser_minutes']:.0f}.{trained['enlarger_minutes']:.0f}.{stronger:.0f}"
+    """Minutes of the denoiser and of the enlarger, by how many hundredths more strongly that draws, and minutes of the drawn one."""
+    numbers = [trained["denoiser_minutes"], trained["enlarger_minutes"], 100 * (trained["enlarger_sharper"] - 1)]
+    numbers += [trained["drawn_minutes"]] if "drawn_minutes" in trained else []
+    return ".".join(["0", *(f"{n:.0f}" for n in numbers)])
 
 
 def _manifest(
@@ -451,6 +454,7 @@ def _manifest(
             },
             "words": {"phrase_length": config["denoiser"]["phrase_length"], "rows": 32, "elements": 8, "avoid": True},
             "recommended": {"steps": 20, "guidance": 3.0, "spacing": 2.0, "guided": [0.2, 0.85], "lead_kept": 0.08},
+            "paper": PAPERS,
             "trained": trained,
             "same": same,
             "weights": weights,
@@ -477,6 +481,31 @@ def export_decoder(config: Config, out: Path) -> dict[str, Any]:
         z, painted = torch.randn(1, config["latent"]["channels"], 16, 24), torch.rand(1, 1, 16, 24).round()
         made = OnnxPack(out).decode(z[0].numpy(), painted[0, 0].numpy())
         apart = float(np.abs(made - decoder(z, painted)[0].permute(1, 2, 0).numpy()).max())
+    return {"version": d["version"], "difference": apart}
+
+
+def export_drawn(config: Config, out: Path) -> dict[str, Any]:
+    """Puts the decoder that is told drawings (`drawn_decoder`) into a pack, and what the config says of papers.
+
+    Raises:
+        ValueError: there is none of the config's size.
+    """
+    made = drawn_decoder(config, read_latent(out))
+    if made is None:
+        raise ValueError("There is no enlarger that is told drawings. Run `python -m training.train_drawn` first.")
+    decoder, minutes = made
+    d = tomllib.loads((out / "pack.toml").read_text())
+    for old in out.glob(f"{DRAWN}*"):
+        old.unlink()
+    d["weights"][DRAWN] = _export_drawn(decoder, out)
+    d["same"] = _of_graph(DRAWN, d["same"], others=True) | _same(DRAWN, decoder, out, d["weights"][DRAWN])
+    d["trained"]["drawn_minutes"], d["paper"] = minutes, PAPERS
+    d["version"] = _version(d["trained"])
+    write_manifest(out, d)
+    with torch.no_grad():
+        z, lines = torch.randn(1, config["latent"]["channels"], 16, 24), torch.rand(1, 1, CELL * 16, CELL * 24)
+        got = OnnxPack(out).decode(z[0].numpy(), np.ones((16, 24), np.float32), lines[0, 0].numpy())
+        apart = float(np.abs(got - decoder(z, torch.ones(1, 1, 16, 24), lines)[0].permute(1, 2, 0).numpy()).max())
     return {"version": d["version"], "difference": apart}
 
 
@@ -527,15 +556,15 @@ def main() -> None:
     parser.add_argument("--out", type=Path, default=OWN_PACK)
     part = parser.add_mutually_exclusive_group()
     part.add_argument("--decoder-only", action="store_true", help="only the enlarger, into a pack that is there")
+    part.add_argument("--drawn-only", action="store_true", help="only the enlarger that is told drawings, into a pack that is there")
     part.add_argument("--finder-only", action="store_true", help="only the finder, into a pack that is there")
     part.add_argument("--finder-of", type=Path, help="a pack whose finder is put into this one as it is")
     options = parser.parse_args()
     print(f"onnxruntime {onnxruntime.__version__}, torch {torch.__version__}")
     config = load_config(options.config, options.work)
-    if options.decoder_only or options.finder_only:
-        result = (export_decoder if options.decoder_only else export_finder)(config, options.out)
-    else:
-        result = export(config, options.out, options.finder_of)
+    alone = {export_decoder: options.decoder_only, export_drawn: options.drawn_only, export_finder: options.finder_only}
+    chosen = [one for one, asked in alone.items() if asked]
+    result = chosen[0](config, options.out) if chosen else export(config, options.out, options.finder_of)
     print(json.dumps(result, indent=1))
 
 

@@ -27,7 +27,7 @@ from .render import scene_rng
 from .samples import said
 from .world.canvas import Canvas, Stand, draw_shadow, draw_standing
 from .world.dress import dressed
-from .world.finish import FINISH, lines
+from .world.finish import finished, lines
 from .world.outdoor import _ground
 from .world.pen import Colour, Pen, shade
 from .world.scene import FINISH_CHANCE, paint_scene
@@ -89,7 +89,7 @@ def snail_picture(rng: np.random.Generator) -> Shown:
     canvas.loose(partial(draw_shadow, s=stand, ground=(120, 130, 90), light=light))
     canvas.layer(partial(draw_standing, s=stand), SNAIL.name)
     finish, plain = str(rng.choice(FINISHES, p=FINISH_CHANCE)), canvas.pixels()
-    made = FINISH[finish](rng, plain, SIDE) if finish in FINISH else plain
+    made, _ = finished(rng, plain, finish, SIDE)
     *beside, own = canvas.parts
     words = [(word, None) for word in (name, finish)] + [(part.kind, part.mask) for part in beside]
     return Shown(made, own.mask, tuple(words))

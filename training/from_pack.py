@@ -127,12 +127,14 @@ def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
     return weights, float(trained["enlarger_minutes"])
 
 
-def read_drawn(pack: Path) -> dict[str, Tensor]:
-    """The weights of a pack's enlarger that is told drawings under their training names; none where it has none."""
-    if DRAWN not in _manifest(pack)["weights"]:
-        return {}
-    prefix = "enlarger."
-    return {k.removeprefix(prefix): v for k, v in read_graph(pack, DRAWN).items() if k.startswith(prefix)}
+def read_drawn(pack: Path) -> tuple[dict[str, Tensor], float]:
+    """The weights of a pack's enlarger that is told drawings under their training names, none where it has none, and the minutes they
+    were trained."""
+    manifest, prefix = _manifest(pack), "enlarger."
+    if DRAWN not in manifest["weights"]:
+        return {}, 0.0
+    weights = {k.removeprefix(prefix): v for k, v in read_graph(pack, DRAWN).items() if k.startswith(prefix)}
+    return weights, float(manifest["trained"].get("drawn_minutes", 0.0))
 
 
 def with_finder(pack: Path) -> dict[str, Any]:

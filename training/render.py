@@ -83,7 +83,8 @@ def render_chunk(path: Path, first: int, count: int, shape: tuple[int, int] = SH
 
 
 def render_sharp(path: Path, first: int, count: int) -> None:
-    """Full-size pictures (count, 512, 512, 3), their lines (count, 512, 512) and masks as of `render_chunk`."""
+    """Full-size pictures (count, 512, 512, 3), the same without their paper's grain, lines (count, 512, 512) and masks as of
+    `render_chunk`."""
     if not path.exists():
         _paint(path, _whole(first, count), SHAPES[0], side=512, shrink=1, sharp=True)
 
@@ -106,7 +107,7 @@ def _paint(
     w, h = shape
     count = len(views)
     masks = np.zeros((count, MOST_PARTS, h, w), np.uint8)
-    pixels, captions, told, of_parts = [], [], [], []
+    pixels, bare, captions, told, of_parts = [], [], [], [], []
     fine = PER_CELL if guided else 1
     for i, (number, view) in enumerate(views):
         scene = paint_scene(scene_rng(number), side, shape, fine, guided, view)
@@ -116,10 +117,13 @@ def _paint(
             of_parts.append(np.stack([np.round(coarse(m, fine) * 255) for m in named(scene, scene.depth())]).astype(np.uint8))
         if sharp:
             told.append(np.round(255 * scene.lines()).astype(np.uint8))
+            bare.append(np.clip(scene.bare, 0, 255).astype(np.uint8))
         for j, part in enumerate(scene.parts[-MOST_PARTS:]):
             masks[i, j] = np.round(coarse(part.mask, fine) * 255)
         captions.append(caption(scene))
     more = {("guides" if guided else "lines"): np.stack(told)} if told else {}
+    if bare:
+        more["bare"] = np.stack(bare)
     if of_parts:
         more["named"] = np.stack(of_parts)
     _write(path, pixels=np.stack(pixels), masks=masks, captions=np.array(json.dumps(captions)), **more)

@@ -1,4 +1,4 @@
-"""Trains the enlarger that is told drawings, from the one that is not; resumes from its last checkpoint.
+"""Trains the enlarger that is told drawings, from the one that is not or from a pack's own; resumes from its last checkpoint.
 
 `python -m training.train_drawn [--config FILE] [--work DIR] [--from-pack DIR]`
 
@@ -20,7 +20,7 @@ from scipy import ndimage
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
-from .from_pack import read_enlarger
+from .from_pack import read_drawn, read_enlarger
 from .latent import Encoder, Latent, Preview, as_input, as_pixels
 from .networks import DrawnEnlarger, Enlarger, Painter
 from .optimiser import Plain
@@ -29,7 +29,10 @@ from .progress import Progress
 from .render import averaged, shrunk
 from .rework import BATCH, told_of
 from .train_denoiser import build, load_latent
-from .train_enlarger import error_of, tinted
+from .train_enlarger import error_of
+
+#: Small pixels about each place in which a shape's colour is compared, and the deviation in 0..255 below which nothing there is a shape.
+ABOUT, EVEN = 8, 5.0
 
 
 def drawn_of(sharp: Path) -> Path:
@@ -37,14 +40,37 @@ def drawn_of(sharp: Path) -> Path:
     return sharp.with_name(sharp.name.replace("sharp", "drawn"))
 
 
+def recoloured(sharp: np.ndarray, became: np.ndarray) -> np.ndarray:
+    """A picture (4 h, 4 w, 3) 0..255 in which each shape has the colour that it has in `became` (h, w, 3), evenly: what changed, as a
+    linear function of the true colours round each place (He, Sun, Tang, "Guided image filtering", 2013)."""
+    true = averaged(sharp, 4).astype(np.float32)
+    change = became - true
+
+    def about(x: np.ndarray) -> np.ndarray:
+        return np.asarray(ndimage.uniform_filter(x, (2 * ABOUT + 1, 2 * ABOUT + 1, *[1] * (x.ndim - 2)), mode="nearest"))
+
+    mean, mean_change = about(true), about(change)
+    within = about(true[..., :, None] * true[..., None, :]) - mean[..., :, None] * mean[..., None, :]
+    across = about(true[..., :, None] * change[..., None, :]) - mean[..., :, None] * mean_change[..., None, :]
+    by = np.linalg.solve(within + np.eye(3, dtype=np.float32) * EVEN**2, across)
+    rest = mean_change - np.einsum("hwc,hwcd->hwd", mean, by)
+    large = ndimage.zoom(
+        about(np.concatenate([by.reshape(*mean.shape[:2], 9), rest], -1)), (4, 4, 1), order=1, grid_mode=True, mode="nearest"
+    )
+    changed = np.einsum("hwc,hwcd->hwd", sharp.astype(np.float32), large[..., :9].reshape(*sharp.shape[:2], 3, 3)) + large[..., 9:]
+    return np.asarray(np.clip(sharp + changed, 0, 255), np.float32)
+
+
 @torch.no_grad()
-def painted(net: Painter, x: Tensor, told: tuple[Tensor, ...], lines: Tensor, c: Config, rng: np.random.Generator) -> Tensor:
-    """Latents (B, C, h, w) noised to some strength and painted again, mostly told their lines (B, 1, 4 h, 4 w)."""
+def painted(
+    net: Painter, x: Tensor, told: tuple[Tensor, ...], lines: Tensor, strength: float, c: Config, rng: np.random.Generator
+) -> Tensor:
+    """Latents (B, C, h, w) noised to a strength and painted again, told lines (B, 1, 4 h, 4 w) where there are any."""
     generator = torch.Generator().manual_seed(int(rng.integers(1 << 62)))
-    strength, guidance = float(rng.uniform(*c["strengths"])), 1.0 if rng.random() < 0.5 else c["guidance"]
+    guidance = 1.0 if rng.random() < 0.5 else c["guidance"]
     given = torch.zeros(len(x), 2)
-    given[:, 0] = float(rng.random() >= c["no_lines"])
-    guides = lines * given[:, :1, None, None], torch.zeros_like(lines), given
+    given[:, 0] = (lines.amax((1, 2, 3)) > 0).float()
+    guides = lines, torch.zeros_like(lines), given
     x = (1 - strength) * x + strength * torch.randn(x.shape, generator=generator)
     kept, hole = torch.zeros_like(x), torch.ones(len(x), 1, *x.shape[2:])
     ids, kind, outline, weight = told
@@ -71,8 +97,14 @@ def paint_file(net: Painter, latent: Latent, config: Config, source: Path) -> Pa
     for i in range(0, len(pixels), BATCH):
         part = slice(i, i + BATCH)
         x = encoder.small(as_input(shrunk(pixels[part], 4)))
-        drawn = torch.from_numpy(averaged(lines[part][..., None].astype(np.float32), 4)[..., 0] / 255).float()[:, None]
-        out.append(as_pixels(preview(painted(net, x, told_of(captions[part], masks[part], config, rng), drawn, c, rng))))
+        shown = lines[part].astype(np.float32) / 255
+        how = str(rng.choice(list(c["strengths"]), p=c["shares"]))
+        if how != "whole":
+            near = [_near_things(m, one) for m, one in zip(masks[part], captions[part], strict=True)]
+            shown = shown * (np.stack(near) if how == "things" else 0)
+        drawn = torch.from_numpy(averaged(shown[..., None], 4)[..., 0]).float()[:, None]
+        strength = float(rng.uniform(*c["strengths"][how]))
+        out.append(as_pixels(preview(painted(net, x, told_of(captions[part], masks[part], config, rng), drawn, strength, c, rng))))
     partial = target.with_suffix(".partial.npz")
     np.savez(partial, small=np.concatenate(out))
     partial.rename(target)
@@ -84,12 +116,14 @@ class DrawnCuts:
 
     def __init__(self, files: list[Path], c: Config, seed: int) -> None:
         self.c, self.rng = c, np.random.default_rng(seed)
-        self.pixels, self.lines, self.small, self.near = [], [], [], []
+        self.pixels, self.aims, self.lines, self.small, self.near = [], [], [], [], []
         for file in files:
             with np.load(file) as z, np.load(drawn_of(file)) as made:
                 self.pixels += list(z["pixels"])
                 self.lines += list(z["lines"])
                 self.small += list(made["small"])
+                aims = (recoloured(b, m) for b, m in zip(z["bare"], made["small"], strict=True))
+                self.aims += [np.round(aim).astype(np.uint8) for aim in aims]
                 self.near += [_near_things(m, one) for m, one in zip(z["masks"], json.loads(str(z["captions"])), strict=True)]
 
     def next(self) -> tuple[Tensor, Tensor, Tensor, Tensor]:
@@ -99,11 +133,10 @@ class DrawnCuts:
             i = int(self.rng.integers(len(self.pixels)))
             y, x = (int(self.rng.integers(0, side // 4 - n + 1)) for side in self.pixels[i].shape[:2])
             large = slice(4 * y, 4 * (y + n)), slice(4 * x, 4 * (x + n))
-            cut, lines = self.pixels[i][large].astype(np.float32), self.lines[i][large].astype(np.float32) / 255
-            down, painted = averaged(cut, 4), float(self.rng.random() < self.c["painted_share"])
-            if painted:
-                became = self.small[i][y : y + n, x : x + n].astype(np.float32)
-                cut, down = tinted(cut, became - down), became
+            painted = float(self.rng.random() < self.c["painted_share"])
+            cut = (self.aims if painted else self.pixels)[i][large].astype(np.float32)
+            lines = self.lines[i][large].astype(np.float32) / 255
+            down = self.small[i][y : y + n, x : x + n].astype(np.float32) if painted else averaged(cut, 4)
             u = self.rng.random()
             if u < self.c["none"]:
                 lines = lines * 0
@@ -126,7 +159,8 @@ def _near_things(masks: np.ndarray, caption: dict[str, Any]) -> np.ndarray:
 
 
 def train(config: Config, from_pack: Path | None = None) -> Path:
-    """Trains for the config's minutes, from a checkpoint where there is one, else from the enlarger; returns the checkpoint."""
+    """Trains for the config's minutes, from a checkpoint where there is one, else from a pack's own, else from the enlarger; returns the
+    checkpoint."""
     c, e, folder = config["drawn"], config["enlarger"], work_folder(config)
     files = sorted((folder / "scenes").glob("sharp-*.npz"))
     if not files:
@@ -136,13 +170,16 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
     for file in files:
         paint_file(painter.eval(), latent, config, file)
     torch.manual_seed(c["seed"])
-    plain = Enlarger(e["channels"], e["blocks"])
+    plain, (before, minutes) = Enlarger(e["channels"], e["blocks"]), ({}, 0.0) if from_pack is None else read_drawn(from_pack)
     if from_pack is not None:
         plain.load_state_dict(read_enlarger(from_pack)[0])
     elif (folder / "enlarger.pt").exists():
         plain.load_state_dict(torch.load(folder / "enlarger.pt", weights_only=True)["net"])
     net = DrawnEnlarger(plain).to(memory_format=torch.channels_last)  # type: ignore[call-overload]
     run = Progress(folder / "drawn.pt", net, Plain(list(net.parameters()), 0.98, 0.01))
+    if before and not run.path.exists():
+        net.load_state_dict(before)
+        run.before = minutes
     cuts = DrawnCuts(files, c, c["seed"] + run.steps)
     run.begin()
     recent: list[float] = []

@@ -7,6 +7,10 @@ from scipy import ndimage
 
 PAPER = np.array([247, 241, 228], np.float32)
 INKED = np.array([44, 38, 48], np.float32)
+#: Grains of paper across what 512 pixels show, and how much a grain lightens and darkens, and a streak of the brush eight grains long.
+GRAINS, GRAIN_LIGHT, STREAK_LIGHT = 96, 0.03, 0.035
+#: What a pack says of papers: of the look that has one, how much streaks and grain do, and a grain's side in pixels.
+PAPERS = {"gouache grain": {"streaks": STREAK_LIGHT, "grain": GRAIN_LIGHT, "side": 512 / GRAINS}}
 
 
 def _noise(rng: np.random.Generator, shape: tuple[int, int], cells: tuple[int, int]) -> np.ndarray:
@@ -33,17 +37,34 @@ def ink_and_wash(rng: np.random.Generator, pixels: np.ndarray, per_unit: int) ->
     return np.clip(wash * (1 - drawn) + INKED * drawn + 0.5, 0, 255).astype(np.uint8)
 
 
-def gouache_grain(rng: np.random.Generator, pixels: np.ndarray, per_unit: int) -> np.ndarray:
-    """Wobbling edges, streaks of the brush, grain of the paper."""
-    h, w = pixels.shape[:2]
-    cells = (max(2, h * 24 // per_unit), max(2, w * 24 // per_unit))
+def wobbling(rng: np.random.Generator, pixels: np.ndarray, per_unit: int) -> np.ndarray:
+    """Edges as a full brush leaves them."""
+    (h, w), cells = pixels.shape[:2], _brushed(pixels, per_unit)
     yy, xx = np.mgrid[:h, :w].astype(np.float32)
     reach = per_unit * 0.0035
     at = [yy + reach * _noise(rng, (h, w), cells), xx + reach * _noise(rng, (h, w), cells)]
-    moved = np.stack([ndimage.map_coordinates(pixels[..., c].astype(np.float32), at, order=1, mode="nearest") for c in range(3)], -1)
+    return np.stack([ndimage.map_coordinates(pixels[..., c], at, order=1, mode="nearest") for c in range(3)], -1)
+
+
+def paper_grain(rng: np.random.Generator, pixels: np.ndarray, per_unit: int) -> np.ndarray:
+    """Streaks of the brush, grain of the paper."""
+    (h, w), cells = pixels.shape[:2], _brushed(pixels, per_unit)
     streaks = _noise(rng, (h, w), (cells[0] * 4, max(2, cells[1] // 2)))
     grain = _noise(rng, (h, w), (cells[0] * 4, cells[1] * 4))
-    return np.clip(moved * (1 + 0.035 * streaks + 0.03 * grain)[..., None] + 0.5, 0, 255).astype(np.uint8)
+    return np.clip(pixels * (1 + STREAK_LIGHT * streaks + GRAIN_LIGHT * grain)[..., None] + 0.5, 0, 255).astype(np.uint8)
 
 
-FINISH = {"ink wash": ink_and_wash, "gouache grain": gouache_grain}
+def _brushed(pixels: np.ndarray, per_unit: int) -> tuple[int, int]:
+    """In how many cells a brush wobbles, down and across."""
+    h, w = pixels.shape[:2]
+    return max(2, h * GRAINS // 4 // per_unit), max(2, w * GRAINS // 4 // per_unit)
+
+
+FINISH = {"ink wash": ink_and_wash, "gouache grain": wobbling}
+GRAIN = {"gouache grain": paper_grain}
+
+
+def finished(rng: np.random.Generator, plain: np.ndarray, look: str, per_unit: int) -> tuple[np.ndarray, np.ndarray]:
+    """A picture (h, w, 3) uint8 in a look, and the same before it gets the grain of its paper."""
+    bare = FINISH[look](rng, plain, per_unit) if look in FINISH else plain
+    return (GRAIN[look](rng, bare, per_unit) if look in GRAIN else bare), bare

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from .canvas import SHAPES, UNIT, Canvas, Part, View
-from .finish import FINISH
+from .finish import finished
 from .finish import lines as drawn_lines
 from .indoor import paint_portrait, paint_room, paint_still_life
 from .outdoor import Painting, paint_outdoors
@@ -30,10 +30,12 @@ FINISH_CHANCE = (0.62, 0.19, 0.19)
 
 @dataclass(frozen=True)
 class Scene:
-    """pixels: (H, W, 3) uint8 sRGB; plain: the same before its look was laid over; words: of the whole; parts: far to near;
-    named: where named parts of things are seen, as masks are, empty unless they were asked for."""
+    """pixels: (H, W, 3) uint8 sRGB; bare: the same before it got the grain of its look's paper; plain: before its look was laid over;
+    words: of the whole; parts: far to near; named: where named parts of things are seen, as masks are, empty unless they were asked
+    for."""
 
     pixels: np.ndarray
+    bare: np.ndarray
     plain: np.ndarray
     words: tuple[str, ...]
     parts: tuple[Part, ...]
@@ -87,9 +89,9 @@ def paint_scene(
     words = painting(rng, canvas)
     finish = str(rng.choice(FINISHES, p=FINISH_CHANCE))
     plain = canvas.pixels()
-    pixels = FINISH[finish](rng, plain, size) if finish in FINISH else plain
+    pixels, bare = finished(rng, plain, finish, size)
     parts = tuple(p for p in canvas.parts if float(p.mask.sum()) > 1.2 * fine**2)
-    return Scene(pixels, plain, (*words, finish), parts, size, canvas.named or {})
+    return Scene(pixels, bare, plain, (*words, finish), parts, size, canvas.named or {})
 
 
 def kinds() -> tuple[str, ...]:

@@ -10,6 +10,7 @@ import numpy as np
 
 from .noise.levels import Schedule
 from .values.frame import FrameLimits
+from .values.grain import Grain
 from .values.outline import Box
 
 NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
@@ -21,7 +22,7 @@ class PackInfo:
     cell's side; rows: most phrases at a time; capabilities: of "regions", "inpaint", "lines", "depth", "looks", "guidance"; guided:
     the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
     leads as before without being asked for (see guidance.leads); threads it computes on; quick_steps: how few steps do without
-    guidance; add_ons: what is merged into it, and by how much, as it is said."""
+    guidance; add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks."""
 
     name: str
     version: str
@@ -45,6 +46,7 @@ class PackInfo:
     threads: int = 2
     quick_steps: int = 5
     add_ons: tuple[str, ...] = ()
+    grains: tuple[Grain, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

@@ -12,6 +12,7 @@ from ..core.noise.levels import PREDICTIONS, Schedule
 from ..core.packs import PackInfo
 from ..core.refused import Refused
 from ..core.values.frame import FrameLimits
+from ..core.values.grain import Grain
 
 FORMAT = 1
 GRAPHS = ("text", "denoiser", "encoder", "preview", "decoder")
@@ -190,6 +191,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         _guided(folder, d["recommended"].get("guided", [0.0, 1.0])),
         _lead_kept(folder, d["recommended"].get("lead_kept", 0.0)),
         threads,
+        grains=tuple(_grain(folder, look, stated) for look, stated in d.get("paper", {}).items()),
     )
     finder = _finder(folder, d[FINDER]) if FINDER in d else None
     return Manifest(folder, info, files, weights, vocabulary, finder, figures, places, sketches)
@@ -206,6 +208,13 @@ def _lead_kept(folder: Path, stated: float) -> float:
     if not 0 <= float(stated) <= 1:
         raise Refused(f"The pack in {folder} states a length for which guidance is kept that cannot be: {stated}.")
     return float(stated)
+
+
+def _grain(folder: Path, look: str, stated: dict[str, Any]) -> Grain:
+    grain = Grain(look, *(float(stated[name]) for name in ("streaks", "grain", "side")))
+    if not (0 <= grain.streaks <= 1 and 0 <= grain.grain <= 1 and 0.5 <= grain.side <= 1000):
+        raise Refused(f"The pack in {folder} states a paper for “{look}” that cannot be.")
+    return grain
 
 
 def _finder(folder: Path, d: dict[str, Any]) -> FinderLabels:

@@ -18,6 +18,8 @@ FIGURE = 1_000_000
 BEND = 2_000_000_000
 #: Where things that are only named get their places.
 PLACE = 900_000
+#: The streaks of paper; its grain is drawn by the next.
+PAPER = 800_000
 LARGEST_SEED = 2**31 - 1
 #: A field of noise is drawn in squares of so many cells; its purposes are told from all others by their highest bit.
 BLOCK, FIELD = 32, 1 << 63

@@ -57,7 +57,28 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
             # Drawn alike, so that what hardly changes is hardly changed.
             drawn = resize_picture(pack.decode(z, where, guides.drawing), height, width)
             made = made + share[..., None] * (resize_picture(start, height, width) - drawn)
-    return _to_uint8(made)
+    return _to_uint8(_on_paper(made, stage, pack, s_work) if stage.settings.paper else made)
+
+
+def _on_paper(made: np.ndarray, stage: Stage, pack: Pack, s_work: np.ndarray) -> np.ndarray:
+    """A picture (h, w, 3) float32 on the paper of the looks that are told, as far as it is painted anew; s_work: strengths."""
+    (height, width), cells = made.shape[:2], stage.cells(pack.info)
+    for grain in pack.info.grains:
+        asked, where = pack.read(grain.look)[0], np.zeros(cells, np.float32)
+        for one in stage.told:
+            if _holds(pack.read(one.phrase)[0], asked):
+                outline = stage.areas(cells)[one.where].outline
+                where = np.maximum(where, min(1.0, one.weight) * (1 if outline is None else outline))
+        if where.any():
+            amount = resize_mask(where, height, width) * np.minimum(1, 2 * resize_mask(s_work, height, width))
+            made = grain.laid(made, stage.frame.rect, amount)
+    return made
+
+
+def _holds(ids: Sequence[int], asked: Sequence[int]) -> bool:
+    """Whether some words are said one after the other."""
+    n = len(asked)
+    return n > 0 and any(list(ids[i : i + n]) == list(asked) for i in range(len(ids) - n + 1))
 
 
 @dataclass(frozen=True, eq=False)

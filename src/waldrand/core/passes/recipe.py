@@ -39,10 +39,9 @@ def pixels_hash(rgba: np.ndarray) -> str:
 
 def settings_from_json(d: Any) -> PassSettings:
     """Raises Refused when the values are no pass's settings."""
-    # Older recipes had no figures, or figures without drawings.
-    return from_values(
-        PassSettings, {"figures": False, "sketches": False} | taken_table(d, "The settings of the recipe"), "the settings of the recipe"
-    )
+    # Older recipes had no figures, or figures without drawings, and no paper.
+    older = {"figures": False, "sketches": False, "paper": False}
+    return from_values(PassSettings, older | taken_table(d, "The settings of the recipe"), "the settings of the recipe")
 
 
 def request_to_json(request: Request) -> dict[str, Any]:

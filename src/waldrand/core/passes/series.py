@@ -43,7 +43,7 @@ class Over:
 
 
 #: What can be varied in a pass, by name.
-VARIED = ("steps", "seed", "guidance", "strength", "spacing", "detail", "margin", "method", "sampler", "figures", "carry_detail")
+VARIED = ("steps", "seed", "guidance", "strength", "spacing", "detail", "margin", "method", "sampler", "figures", "carry_detail", "paper")
 SCENE_WEIGHT = "scene-weight"
 
 

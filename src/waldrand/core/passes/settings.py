@@ -24,9 +24,9 @@ SAMPLER_NAMES: dict[str, str] = {
 
 @dataclass(frozen=True)
 class PassSettings:
-    """steps at full strength; guidance (1: words as they are); method; sampler; strength 0..1; seed;
-    margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of the
-    start picture stays where strength is low; spacing of the noise levels (above 1: more of them at high noise), or None for
+    """steps at full strength; guidance (1: words as they are); method; sampler; strength 0..1; seed; margin: context round an inpaint's
+    mask, in shares of its longer side; carry_detail: fine detail of the start picture stays where strength is low; paper: whether the
+    grain of a look's paper is laid over what is painted; spacing of the noise levels (above 1: more of them at high noise), or None for
     the pack's; figures: whether the shapes that things have are fitted into outlines that only say where (passes.fitting); sketches:
     whether the drawings of these are told; quick: the pack's fewest steps instead of `steps`, without guidance; detail: how finely it is
     computed, in sides of the size that the pack does best.
@@ -109,6 +109,13 @@ class PassSettings:
         label="fine detail",
         tip="Carry fine detail of the picture over where the strength is low, so that a light rework keeps its sharpness.",
         option="carry fine detail of the picture over where the strength is low",
+    )
+    paper: bool = flag(
+        True,
+        label="grain",
+        tip="Lay the grain of its paper over what is painted in a look that has one, gouache for instance. The same paper lies under the "
+        "whole sheet, so that what is painted in parts joins.",
+        option="lay the grain of a look's paper over what is painted",
     )
     spacing: float | None = number(
         None,

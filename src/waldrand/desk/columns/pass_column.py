@@ -47,11 +47,11 @@ ROWS = (
     "method",
     "sampler",
 )
-FINE_ROWS = ("spacing", "detail", "margin", "carry_detail")
+FINE_ROWS = ("spacing", "detail", "margin", "carry_detail", "paper")
 #: What an artist touches; the rest is a fold away.
 FIRST = ("sentence", "parts", "found", "words", "sides", "strength", "texture", "takes")
 #: What stands beside a row where it is not the field's own label.
-LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep"}
+LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep", "paper": "paper"}
 KINDS_A_ROW = 2
 #: Settings that can be asked what they do.
 ASKABLE = ("strength", "steps", "guidance", "method", "sampler", "spacing", "figures", "detail")
@@ -116,7 +116,7 @@ class PassColumn(QWidget):
         self.steps, self.guidance, self.method, self.sampler = rows["steps"], rows["guidance"], rows["method"], rows["sampler"]
         self.spacing, self.detail, self.context = rows["spacing"], rows["detail"], rows["margin"]
         self.nearer, self.figures, self.sides = rows["small_nearer"], rows["figures"], rows["sides"]
-        self.sketches, self.quick = rows["sketches"], rows["quick"]
+        self.sketches, self.quick, self.paper = rows["sketches"], rows["quick"], rows["paper"]
         self.sentence = rows["sentence"]
         self.parts, self.found = rows["parts"], rows["left_out"]
 
@@ -263,7 +263,12 @@ class PassColumn(QWidget):
         said += [f"<b>{self._rows[n].label} {getattr(s, n):g}</b>" for n in ("spacing", "detail", "margin") if self._differs(n, d)]
         said += [
             worded("<b>no {0}</b>", text)
-            for n, text in (("figures", "figures"), ("sketches", worded("sketches")), ("carry_detail", worded("fine detail")))
+            for n, text in (
+                ("figures", "figures"),
+                ("sketches", worded("sketches")),
+                ("carry_detail", worded("fine detail")),
+                ("paper", worded("paper")),
+            )
             if self._differs(n, d)
         ]
         said += [worded("<b>quick</b>")] if s.quick else []
@@ -294,6 +299,8 @@ class PassColumn(QWidget):
             return not self.document.draft.settings.quick
         if name == "left_out":
             return bool(self.found.count())
+        if name == "paper":
+            return self._pack is not None and bool(self._pack.info.grains)
         if name == "carry_detail":
             return self.document.sheet.has_picture
         return True

@@ -1,0 +1,155 @@
+"""The grain of paper: the same under the whole sheet, laid over what is painted in a look that has one, and nowhere twice."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from by_hand import opened, run
+from hypothesis import given
+from hypothesis import strategies as st
+
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.recipe import settings_from_json
+from waldrand.core.passes.request import Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.frame import Rect
+from waldrand.core.values.grain import Grain
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Sheet
+from waldrand.packs.closed_form import ClosedFormPack
+
+GRAIN = Grain("yellow", 0.03, 0.03, 5.0)
+WHOLE = Rect(0, 0, 256, 256)
+
+
+@pytest.fixture
+def rough() -> ClosedFormPack:
+    """A model whose yellow is painted on rough paper."""
+    pack = ClosedFormPack()
+    pack.info = replace(pack.info, grains=(GRAIN,))
+    return pack
+
+
+def made(sheet, pack, request=None, **settings):
+    """A take's pixels, with and without the paper."""
+    request = request or Request("compose", PassSettings(steps=6, **settings))
+    bare = replace(request, settings=replace(request.settings, paper=False))
+    return [run_take(plan(sheet, one, pack), pack, 0) for one in (request, bare)]
+
+
+def paper_in(with_it, bare, rect):
+    """How much of the paper there is in a rectangle of what was made, 1: all of it."""
+    paper = GRAIN.on(rect, rect.height, rect.width)
+    light = bare.mean(-1).astype(np.float32)
+    change = with_it.mean(-1) - light
+    return float((change * light * paper).sum() / ((light * paper) ** 2).sum())
+
+
+@given(st.integers(-300, 300), st.integers(-300, 300), st.integers(1, 60), st.integers(1, 60))
+def test_every_part_of_the_sheet_lies_on_the_same_paper(x, y, w, h):
+    whole = Rect(-300, -300, 400, 400)
+    part = GRAIN.on(Rect(x, y, x + w, y + h), h, w)
+    assert np.allclose(GRAIN.on(whole, 700, 700)[y + 300 : y + 300 + h, x + 300 : x + 300 + w], part, atol=1e-5)
+
+
+def test_paper_neither_lightens_nor_darkens_the_whole():
+    paper = GRAIN.on(Rect(0, 0, 2000, 2000), 2000, 2000)
+    assert abs(float(paper.mean())) < 0.002
+    assert 0.02 < float(paper.std()) < 0.045
+
+
+@given(st.floats(0, 1), st.integers(0, 5))
+def test_what_lies_on_the_paper_already_gets_only_what_is_missing(amount, seed):
+    colours = np.random.default_rng(seed).uniform(0.2, 0.8, (4, 4, 3)).astype(np.float32)
+    picture = np.kron(colours, np.ones((64, 64, 1), np.float32))
+    some = GRAIN.laid(picture, WHOLE, np.full((256, 256), amount, np.float32))
+    all_of_it = GRAIN.laid(some, WHOLE, np.ones((256, 256), np.float32))
+    once = GRAIN.laid(picture, WHOLE, np.ones((256, 256), np.float32))
+    assert float(np.abs(all_of_it - once).mean()) < 0.2 * float(np.abs(once - picture).mean())
+
+
+def test_nothing_changes_where_none_is_laid():
+    picture = np.random.default_rng(1).random((256, 256, 3)).astype(np.float32)
+    amount = np.zeros((256, 256), np.float32)
+    amount[:, 128:] = 1
+    laid = GRAIN.laid(picture, WHOLE, amount)
+    assert (laid[:, :128] == picture[:, :128]).all()
+    assert (laid[:, 128:] != picture[:, 128:]).any()
+
+
+def test_a_look_with_paper_is_painted_on_it(rough):
+    laid, bare = made(Sheet(256, 256, scene=SceneWords("yellow")), rough)
+    assert paper_in(laid.pixels, bare.pixels, WHOLE) == pytest.approx(1, abs=0.2)
+
+
+def test_other_looks_are_not(rough):
+    laid, bare = made(Sheet(256, 256, scene=SceneWords("green")), rough)
+    assert (laid.pixels == bare.pixels).all()
+
+
+def test_a_pack_without_papers_paints_as_ever(closed):
+    laid, bare = made(Sheet(256, 256, scene=SceneWords("yellow")), closed)
+    assert (laid.pixels == bare.pixels).all()
+
+
+def test_an_elements_look_stays_inside_it(rough):
+    one = Element(1, "sun", Outline("box", (0, 0, 128, 256)), "yellow")
+    laid, bare = made(Sheet(256, 256, elements=(one,), scene=SceneWords("green")), rough)
+    changed = (laid.pixels != bare.pixels).any(-1)
+    assert changed[:, :100].mean() > 0.5
+    assert not changed[:, 160:].any()
+
+
+def test_an_inpaint_goes_on_on_the_same_paper(rough, painted, round_mask):
+    sheet = replace(painted, mask=round_mask)
+    laid, bare = made(sheet, rough, Request("inpaint", PassSettings(steps=6), "yellow"))
+    inside = round_mask.read() == 255
+    paper = GRAIN.on(WHOLE, 256, 256)
+    with_it, without = (sheet.with_layer(take.to_patch(9, "sun")).flatten()[..., :3].mean(-1) for take in (laid, bare))
+    assert np.corrcoef((with_it - without)[inside], (without * paper)[inside])[0, 1] > 0.9
+    outside = round_mask.read() == 0
+    assert (with_it[outside] == without[outside]).all()
+
+
+def test_a_light_rework_lays_little(rough, painted):
+    sheet = replace(painted, scene=SceneWords("yellow"))
+
+    def laid_at(strength):
+        laid, bare = made(sheet, rough, Request("rework", PassSettings(steps=6, strength=strength)))
+        return np.abs(laid.pixels.astype(float) - bare.pixels).mean()
+
+    assert laid_at(0.1) < 0.5 * laid_at(0.8)
+
+
+def test_recipes_say_whether_there_was_paper_and_older_ones_had_none(rough):
+    settings = made(Sheet(256, 256, scene=SceneWords("yellow")), rough)[0].recipe["settings"]
+    assert settings["paper"] is True
+    assert settings_from_json(settings).paper
+    assert not settings_from_json({k: v for k, v in settings.items() if k != "paper"}).paper
+
+
+def test_our_own_model_says_which_look_has_paper(own):
+    (grain,) = own.info.grains
+    assert own.read(grain.look)[0]
+    laid, bare = made(Sheet(512, 512, scene=SceneWords("gouache, meadow")), own, Request("compose", PassSettings(quick=True)))
+    assert (laid.pixels != bare.pixels).mean() > 0.5
+
+
+def test_paper_can_be_left_out_in_the_window(app, rough, wait):
+    with opened(rough) as w:
+        w.document.open(Sheet(256, 256, scene=SceneWords("yellow")), w.opening.blank_draft())
+        w.passes.paper.click()
+        run(w, wait)
+        assert w.document.draft.settings.paper is False
+        without = w.tray.takes[-1].take.pixels
+        w.passes.paper.click()
+        run(w, wait)
+        assert (w.tray.takes[-1].take.pixels != without).any()
+
+
+def test_a_model_without_papers_does_not_ask_for_one(window):
+    assert not window.passes.paper.isVisible()
