@@ -1105,6 +1105,43 @@ def test_a_pack_with_guides_is_told_drawings_depth_and_looks(trained, tmp_path: 
     assert any(name.startswith("look.") for name in went_on)
 
 
+def test_a_better_drawn_enlarger_goes_into_a_pack_alone_and_is_gone_on_from(trained, tmp_path: Path):
+    train_drawn.train(trained)
+    pack = tmp_path / "pack"
+    export.export(trained, pack)
+    before, minutes = from_pack.read_drawn(pack)
+    assert minutes > 0
+    told = {name: (pack / name).read_bytes() for name in ("denoiser.onnx", "decoder.onnx")}
+    longer = {**trained, "drawn": {**trained["drawn"], "minutes": 2 * trained["drawn"]["minutes"]}, "work": str(tmp_path / "other")}
+    shutil.copytree(work_folder(trained), tmp_path / "other")
+    (tmp_path / "other" / "drawn.pt").unlink()
+    train_drawn.train(longer, pack)
+    made = export.export_drawn(longer, pack)
+    assert made["difference"] < 1e-3
+    after, more = from_pack.read_drawn(pack)
+    assert more > minutes
+    assert any((before[name] != after[name]).any() for name in before)
+    assert {name: (pack / name).read_bytes() for name in told} == told
+    assert OnnxPack(pack).info.version == made["version"]
+
+
+def test_shapes_get_the_colours_that_were_painted_evenly_and_keep_their_edges():
+    from training.render import averaged
+
+    sharp = np.full((256, 256, 3), 200, np.float32)
+    sharp[60:190, 70:170] = (40, 90, 60)
+    rng = np.random.default_rng(1)
+    became = averaged(sharp, 4)
+    became = np.where(became[..., :1] < 100, became + [30, -20, 50], became - 25) + rng.normal(0, 4, (64, 64, 1)).astype(np.float32)
+    made = train_drawn.recoloured(sharp, became.astype(np.float32))
+    inside, outside = made[90:160, 100:140], made[:40]
+    assert np.abs(inside.reshape(-1, 3).mean(0) - (70, 70, 110)).max() < 6
+    assert np.abs(outside.reshape(-1, 3).mean(0) - 175).max() < 4
+    # The unevenness of what was painted is gone, and the step is as steep as it was.
+    assert max(inside.std((0, 1)).max(), outside.std((0, 1)).max()) < 2
+    assert np.abs(made[120, 69] - made[120, 70]).min() > 0.8 * np.abs(np.array([175, 175, 175]) - (70, 70, 110)).min()
+
+
 def test_an_enlarger_that_is_told_drawings_begins_as_the_one_that_is_not():
     import torch
 

@@ -15,7 +15,7 @@ from training.figures import SIDE, draw_kind, write_figures
 from training.places import seen_in, write_places
 from training.world.canvas import Canvas, Stand, draw_shadow, draw_standing
 from training.world.dress import dressed
-from training.world.finish import FINISH
+from training.world.finish import FINISH, GRAIN, finished
 from training.world.scene import paint_scene
 from training.world.sky import OFTEN, SKY
 from training.world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light, Look
@@ -89,10 +89,18 @@ def test_shadows_lie_on_the_ground_away_from_the_light():
     assert xs.max() - 80 > 80 - xs.min()
 
 
+def test_paper_is_what_a_look_without_its_grain_lacks():
+    flat = np.full((128, 192, 3), 120, np.uint8)
+    for look in (*FINISH, "flat shapes"):
+        pixels, bare = finished(np.random.default_rng(2), flat, look, 128)
+        assert ((pixels != bare).any()) == (look in GRAIN)
+        assert abs(float(pixels.mean()) - float(bare.mean())) < 2
+
+
 @pytest.mark.parametrize("finish", FINISH)
 def test_looks_change_every_picture_and_keep_it_recognisable(finish):
     plain = paint_scene(np.random.default_rng(7), 256).plain
-    made = FINISH[finish](np.random.default_rng(1), plain, 256)
+    made, _ = finished(np.random.default_rng(1), plain, finish, 256)
     apart = np.abs(made.astype(int) - plain).mean()
     assert made.shape == plain.shape
     assert 1 < apart < 45

@@ -205,9 +205,9 @@ def _export_decoder(decoder: Decoder, out: Path) -> list[str]:
     return _export(decoder, told, "picture", {"latent": free, "painted": free, "picture": free}, "decoder", out)
 
 
-def drawn_decoder(config: Config, latent: Latent) -> tuple[Decoder, float] | None:
-    """The decoder that is told drawings from its checkpoint, without one that of the installed pack, and the minutes it was trained; None
-    where neither has one of the config's size."""
+def drawn_decoder(config: Config, latent: Latent) -> tuple[Decoder, dict[str, float]] | None:
+    """The decoder that is told drawings from its checkpoint, without one that of the installed pack, drawing `[drawn] sharper` times as
+    strongly as it was trained to, and what a manifest says of it; None where neither has one of the config's size."""
     path, e = work_folder(config) / "drawn.pt", config["enlarger"]
     net = DrawnEnlarger(Enlarger(e["channels"], e["blocks"]))
     if path.exists():
@@ -218,7 +218,11 @@ def drawn_decoder(config: Config, latent: Latent) -> tuple[Decoder, float] | Non
         if {k: v.shape for k, v in weights.items()} != {k: v.shape for k, v in net.state_dict().items()}:
             return None
     net.load_state_dict(weights)
-    return halved(Decoder(latent, config["latent"]["shrink"], net)), minutes
+    with torch.no_grad():
+        for values in (*net.out.parameters(), *net.enlarger.out.parameters()):
+            values.mul_(config["drawn"]["sharper"])
+    of_it = {"drawn_minutes": minutes, "drawn_sharper": config["drawn"]["sharper"]}
+    return halved(Decoder(latent, config["latent"]["shrink"], net)), of_it
 
 
 def _export_drawn(decoder: Decoder, out: Path) -> list[str]:
@@ -357,7 +361,7 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
     }
     drawn = drawn_decoder(config, load_latent(config).rounded())
     if drawn is not None:
-        weights[DRAWN], trained["drawn_minutes"] = _export_drawn(drawn[0], out), drawn[1]
+        weights[DRAWN], trained = _export_drawn(drawn[0], out), trained | drawn[1]
     (out / "words.json").write_text(
         json.dumps(
             {
@@ -493,13 +497,13 @@ def export_drawn(config: Config, out: Path) -> dict[str, Any]:
     made = drawn_decoder(config, read_latent(out))
     if made is None:
         raise ValueError("There is no enlarger that is told drawings. Run `python -m training.train_drawn` first.")
-    decoder, minutes = made
+    decoder, of_it = made
     d = tomllib.loads((out / "pack.toml").read_text())
     for old in out.glob(f"{DRAWN}*"):
         old.unlink()
     d["weights"][DRAWN] = _export_drawn(decoder, out)
     d["same"] = _of_graph(DRAWN, d["same"], others=True) | _same(DRAWN, decoder, out, d["weights"][DRAWN])
-    d["trained"]["drawn_minutes"], d["paper"] = minutes, PAPERS
+    d["trained"], d["paper"] = d["trained"] | of_it, PAPERS
     d["version"] = _version(d["trained"])
     write_manifest(out, d)
     with torch.no_grad():

@@ -129,12 +129,14 @@ def read_enlarger(pack: Path) -> tuple[dict[str, Tensor], float]:
 
 def read_drawn(pack: Path) -> tuple[dict[str, Tensor], float]:
     """The weights of a pack's enlarger that is told drawings under their training names, none where it has none, and the minutes they
-    were trained."""
+    were trained. As with `read_enlarger`, as strongly drawn as they were trained to."""
     manifest, prefix = _manifest(pack), "enlarger."
     if DRAWN not in manifest["weights"]:
         return {}, 0.0
-    weights = {k.removeprefix(prefix): v for k, v in read_graph(pack, DRAWN).items() if k.startswith(prefix)}
-    return weights, float(manifest["trained"].get("drawn_minutes", 0.0))
+    weights, trained = {k.removeprefix(prefix): v for k, v in read_graph(pack, DRAWN).items() if k.startswith(prefix)}, manifest["trained"]
+    for name in [k for k in weights if k.removeprefix(prefix).startswith("out.")]:
+        weights[name] = weights[name] / trained.get("drawn_sharper", 1.0)
+    return weights, float(trained.get("drawn_minutes", 0.0))
 
 
 def with_finder(pack: Path) -> dict[str, Any]:
