@@ -1132,7 +1132,7 @@ def test_shapes_get_the_colours_that_were_painted_evenly_and_keep_their_edges():
     sharp[60:190, 70:170] = (40, 90, 60)
     rng = np.random.default_rng(1)
     became = averaged(sharp, 4)
-    became = np.where(became[..., :1] < 100, became + [30, -20, 50], became - 25) + rng.normal(0, 4, (64, 64, 1)).astype(np.float32)
+    became = np.where(became[..., :1] < 100, became + np.array([30, -20, 50]), became - 25) + rng.normal(0, 4, (64, 64, 1))
     made = train_drawn.recoloured(sharp, became.astype(np.float32))
     inside, outside = made[90:160, 100:140], made[:40]
     assert np.abs(inside.reshape(-1, 3).mean(0) - (70, 70, 110)).max() < 6

@@ -20,6 +20,7 @@ from scipy import ndimage
 from torch import Tensor
 
 from .config import Config, arguments, load_config, work_folder
+from .fidelity import gradient
 from .from_pack import read_drawn, read_enlarger
 from .latent import Encoder, Latent, Preview, as_input, as_pixels
 from .networks import DrawnEnlarger, Enlarger, Painter
@@ -33,6 +34,10 @@ from .train_enlarger import error_of
 
 #: Small pixels about each place in which a shape's colour is compared, and the deviation in 0..255 below which nothing there is a shape.
 ABOUT, EVEN = 8, 5.0
+#: Length of a true gradient that is an edge, how many small pixels beside it what was painted spills, and the least that counts there.
+EDGE, SPILT, LEAST = 0.06, 2.5, 0.001
+#: Pixels round things in which a picture counts that was painted from their drawing alone: farther off it is another one.
+ROUND = 28
 
 
 def drawn_of(sharp: Path) -> Path:
@@ -42,12 +47,20 @@ def drawn_of(sharp: Path) -> Path:
 
 def recoloured(sharp: np.ndarray, became: np.ndarray) -> np.ndarray:
     """A picture (4 h, 4 w, 3) 0..255 in which each shape has the colour that it has in `became` (h, w, 3), evenly: what changed, as a
-    linear function of the true colours round each place (He, Sun, Tang, "Guided image filtering", 2013)."""
+    linear function of the true colours round each place (He, Sun, Tang, "Guided image filtering", 2013). What was painted beside a true
+    edge counts little: it may be the other shape's."""
     true = averaged(sharp, 4).astype(np.float32)
     change = became - true
+    edges = np.pad(gradient(true / 255) > EDGE, ((0, 1), (0, 1)), mode="edge")
+    beside = ndimage.distance_transform_edt(~edges) if edges.any() else np.full(edges.shape, SPILT)
+    counts = np.clip(beside / SPILT, 0, 1).astype(np.float32) ** 2 + LEAST
+
+    def mean_of(x: np.ndarray) -> np.ndarray:
+        return np.asarray(ndimage.uniform_filter(x, (2 * ABOUT + 1, 2 * ABOUT + 1, *[1] * (x.ndim - 2)), mode="nearest"))
 
     def about(x: np.ndarray) -> np.ndarray:
-        return np.asarray(ndimage.uniform_filter(x, (2 * ABOUT + 1, 2 * ABOUT + 1, *[1] * (x.ndim - 2)), mode="nearest"))
+        by = counts.reshape(*counts.shape, *[1] * (x.ndim - 2))
+        return mean_of(x * by) / mean_of(by)
 
     mean, mean_change = about(true), about(change)
     within = about(true[..., :, None] * true[..., None, :]) - mean[..., :, None] * mean[..., None, :]
@@ -93,7 +106,7 @@ def paint_file(net: Painter, latent: Latent, config: Config, source: Path) -> Pa
     encoder, preview, rng = Encoder(latent, config["latent"]["shrink"]), Preview(latent), np.random.default_rng(c["seed"])
     with np.load(source) as z:
         pixels, lines, masks, captions = z["pixels"], z["lines"], z["masks"], json.loads(str(z["captions"]))
-    out = []
+    out, alone = [], []
     for i in range(0, len(pixels), BATCH):
         part = slice(i, i + BATCH)
         x = encoder.small(as_input(shrunk(pixels[part], 4)))
@@ -104,9 +117,10 @@ def paint_file(net: Painter, latent: Latent, config: Config, source: Path) -> Pa
             shown = shown * (np.stack(near) if how == "things" else 0)
         drawn = torch.from_numpy(averaged(shown[..., None], 4)[..., 0]).float()[:, None]
         strength = float(rng.uniform(*c["strengths"][how]))
+        alone += [how == "things"] * len(x)
         out.append(as_pixels(preview(painted(net, x, told_of(captions[part], masks[part], config, rng), drawn, strength, c, rng))))
     partial = target.with_suffix(".partial.npz")
-    np.savez(partial, small=np.concatenate(out))
+    np.savez(partial, small=np.concatenate(out), alone=alone)
     partial.rename(target)
     return target
 
@@ -116,18 +130,20 @@ class DrawnCuts:
 
     def __init__(self, files: list[Path], c: Config, seed: int) -> None:
         self.c, self.rng = c, np.random.default_rng(seed)
-        self.pixels, self.aims, self.lines, self.small, self.near = [], [], [], [], []
+        self.pixels, self.aims, self.lines, self.small, self.near, self.alone = [], [], [], [], [], []
         for file in files:
             with np.load(file) as z, np.load(drawn_of(file)) as made:
                 self.pixels += list(z["pixels"])
                 self.lines += list(z["lines"])
                 self.small += list(made["small"])
+                self.alone += list(made["alone"])
                 aims = (recoloured(b, m) for b, m in zip(z["bare"], made["small"], strict=True))
                 self.aims += [np.round(aim).astype(np.uint8) for aim in aims]
                 self.near += [_near_things(m, one) for m, one in zip(z["masks"], json.loads(str(z["captions"])), strict=True)]
 
-    def next(self) -> tuple[Tensor, Tensor, Tensor, Tensor]:
-        """Sharp squares (B, 3, crop, crop) and small ones (B, 3, crop / 4, crop / 4) in -1..1; lines (B, 1, crop, crop); painted (B,)."""
+    def next(self) -> tuple[Tensor, Tensor, Tensor, Tensor, Tensor]:
+        """Sharp squares (B, 3, crop, crop) and small ones (B, 3, crop / 4, crop / 4) in -1..1; lines, and where it counts, (B, 1, crop,
+        crop) 0..1; painted (B,)."""
         n, out = self.c["crop"] // 4, []
         for _ in range(self.c["batch"]):
             i = int(self.rng.integers(len(self.pixels)))
@@ -137,18 +153,21 @@ class DrawnCuts:
             cut = (self.aims if painted else self.pixels)[i][large].astype(np.float32)
             lines = self.lines[i][large].astype(np.float32) / 255
             down = self.small[i][y : y + n, x : x + n].astype(np.float32) if painted else averaged(cut, 4)
-            u = self.rng.random()
-            if u < self.c["none"]:
+            u, near = self.rng.random(), self.near[i][large]
+            # One painted from its things' drawing alone is told that, and is the true picture only where they are.
+            alone = bool(painted and self.alone[i])
+            counts = ndimage.distance_transform_edt(~near) < ROUND if alone and not near.all() else np.ones_like(near)
+            if u < self.c["none"] and not alone:
                 lines = lines * 0
-            elif u < self.c["none"] + self.c["only_things"]:
-                lines = lines * self.near[i][large]
+            elif u < self.c["none"] + self.c["only_things"] or alone:
+                lines = lines * near
             elif self.rng.random() < 0.3:
                 lines = np.clip(lines * self.rng.uniform(0.6, 2), 0, 1)
             way = slice(None, None, -1 if self.rng.random() < 0.5 else 1)
-            out.append((cut[:, way], down[:, way], lines[:, way], painted))
+            out.append((cut[:, way], down[:, way], lines[:, way], counts[:, way], painted))
         sharp, small = (torch.from_numpy(np.stack([o[k] for o in out])).permute(0, 3, 1, 2).float() / 127.5 - 1 for k in (0, 1))
-        lines_ = torch.from_numpy(np.stack([o[2] for o in out])).float()[:, None]
-        return sharp.contiguous(memory_format=torch.channels_last), small, lines_, torch.tensor([o[3] for o in out])
+        lines_, counted = (torch.from_numpy(np.stack([o[k] for o in out])).float()[:, None] for k in (2, 3))
+        return sharp.contiguous(memory_format=torch.channels_last), small, lines_, counted, torch.tensor([o[4] for o in out])
 
 
 def _near_things(masks: np.ndarray, caption: dict[str, Any]) -> np.ndarray:
@@ -185,10 +204,10 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
     recent: list[float] = []
     while run.minutes < c["minutes"]:
         along = run.minutes / c["minutes"]
-        sharp, small, lines, mended = cuts.next()
+        sharp, small, lines, counted, mended = cuts.next()
         with fast():
             made = net(small.clamp(-1, 1), mended[:, None, None, None].expand(-1, 1, *small.shape[2:]), lines)
-        value = error_of(made.float(), sharp, e)
+        value = error_of(sharp + counted * (made.float() - sharp), sharp, e)
         run.step(value, c["rate"] * min(1, (run.steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * along)) + 0.01))
         recent.append(value.item())
         if run.steps % 50 == 0:
