@@ -574,7 +574,7 @@ def test_an_enlarger_draws_as_strongly_as_stated_and_is_trained_on_as_it_was(tra
     assert np.abs(taught).max() > 0
     assert from_pack.read_graph(pack, "decoder")["enlarger.out.weight"].numpy() == pytest.approx(strong * taught, rel=2e-3, abs=1e-6)
     assert from_pack.read_enlarger(pack)[0]["out.weight"].numpy() == pytest.approx(taught, rel=2e-3, abs=1e-6)
-    assert OnnxPack(pack).info.version.endswith(".50")
+    assert OnnxPack(pack).info.version.split(".")[3] == "50"
     # Without a checkpoint it is the installed pack's, where that is of the same size.
     without = work_beside(trained, tmp_path / "work")
     with pytest.raises(ValueError, match="train_enlarger"):

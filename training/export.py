@@ -1,6 +1,6 @@
 """Exports the trained networks as a pack, and checks the pack against them.
 
-`python -m training.export [--config FILE] [--work DIR] [--out DIR] [--decoder-only | --finder-only | --finder-of DIR]`
+`python -m training.export [--config FILE] [--work DIR] [--out DIR] [--decoder-only | --drawn-only | --finder-only | --finder-of DIR]`
 """
 
 from __future__ import annotations
@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import tomllib
 import warnings
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, Self, TypeVar
@@ -271,7 +272,7 @@ class WholeFinder:
         """Puts it into a pack that has none."""
         for name, content in self.files.items():
             (pack / name).write_bytes(content)
-        _state_finder(pack, self.weights, self.same, self.stated, self.minutes)
+        _state(pack, "finder", self.weights, self.same, {"finder_minutes": self.minutes}, finder=self.stated)
 
 
 def _of_graph(graph: str, same: dict[str, str], others: bool = False) -> dict[str, str]:
@@ -279,13 +280,17 @@ def _of_graph(graph: str, same: dict[str, str], others: bool = False) -> dict[st
     return {k: v for k, v in same.items() if k.startswith(f"{graph}.") != others}
 
 
-def _state_finder(pack: Path, weights: list[str], same: dict[str, str], stated: dict[str, Any], minutes: float) -> str:
-    """Says in a pack's manifest which finder lies in it; returns the pack's version."""
+def _state(
+    pack: Path, graph: str, weights: list[str], same: dict[str, str], trained: dict[str, float], gone: Sequence[str] = (), **stated: Any
+) -> str:
+    """Says in a pack's manifest in which files a graph lies that was put there, and what is new of it; gone: graphs that are no longer
+    there. Returns the pack's version."""
     d = tomllib.loads((pack / "pack.toml").read_text())
-    d["weights"]["finder"], d["finder"] = weights, stated
-    d["same"] = _of_graph("finder", d["same"], others=True) | same
-    d["trained"]["finder_minutes"] = minutes
-    write_manifest(pack, d)
+    d["weights"] = {g: shards for g, shards in d["weights"].items() if g not in gone} | {graph: weights}
+    d["same"] = _of_graph(graph, d["same"], others=True) | same
+    d["trained"] |= trained
+    d["version"] = _version(d["trained"])
+    write_manifest(pack, d | stated)
     return str(d["version"])
 
 
@@ -416,7 +421,8 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
         "parts": PARTS,
         "near": train_finder.NEAR,
     }
-    version = _state_finder(out, weights, _same("finder", seen, out, weights), stated, round(state["before"] + state["minutes"], 1))
+    minutes = round(state["before"] + state["minutes"], 1)
+    version = _state(out, "finder", weights, _same("finder", seen, out, weights), {"finder_minutes": minutes}, finder=stated)
     finder, labels = OnnxPack(out).finder, read_manifest(out).finder
     assert finder is not None
     assert labels is not None
@@ -471,21 +477,16 @@ def export_decoder(config: Config, out: Path) -> dict[str, Any]:
     """Puts the enlarger (`load_enlarger`) into a pack, whose representation and denoiser stay."""
     enlarger, trained = load_enlarger(config)
     decoder = halved(Decoder(read_latent(out), config["latent"]["shrink"], enlarger))
-    d = tomllib.loads((out / "pack.toml").read_text())
     # One in eight bits is of the enlarger before; `training.quantise` makes it anew.
     for old in (*out.glob("decoder*"), *out.glob(f"{QUICK['decoder']}*")):
         old.unlink()
-    d["weights"].pop(QUICK["decoder"], None)
-    d["weights"]["decoder"] = _export_decoder(decoder, out)
-    d["same"] = _of_graph("decoder", d["same"], others=True) | _same("decoder", decoder, out, d["weights"]["decoder"])
-    d["trained"] |= trained
-    d["version"] = _version(d["trained"])
-    write_manifest(out, d)
+    shards = _export_decoder(decoder, out)
+    version = _state(out, "decoder", shards, _same("decoder", decoder, out, shards), trained, (QUICK["decoder"],))
     with torch.no_grad():
         z, painted = torch.randn(1, config["latent"]["channels"], 16, 24), torch.rand(1, 1, 16, 24).round()
         made = OnnxPack(out).decode(z[0].numpy(), painted[0, 0].numpy())
         apart = float(np.abs(made - decoder(z, painted)[0].permute(1, 2, 0).numpy()).max())
-    return {"version": d["version"], "difference": apart}
+    return {"version": version, "difference": apart}
 
 
 def export_drawn(config: Config, out: Path) -> dict[str, Any]:
@@ -498,19 +499,15 @@ def export_drawn(config: Config, out: Path) -> dict[str, Any]:
     if made is None:
         raise ValueError("There is no enlarger that is told drawings. Run `python -m training.train_drawn` first.")
     decoder, of_it = made
-    d = tomllib.loads((out / "pack.toml").read_text())
     for old in out.glob(f"{DRAWN}*"):
         old.unlink()
-    d["weights"][DRAWN] = _export_drawn(decoder, out)
-    d["same"] = _of_graph(DRAWN, d["same"], others=True) | _same(DRAWN, decoder, out, d["weights"][DRAWN])
-    d["trained"], d["paper"] = d["trained"] | of_it, PAPERS
-    d["version"] = _version(d["trained"])
-    write_manifest(out, d)
+    shards = _export_drawn(decoder, out)
+    version = _state(out, DRAWN, shards, _same(DRAWN, decoder, out, shards), of_it, paper=PAPERS)
     with torch.no_grad():
         z, lines = torch.randn(1, config["latent"]["channels"], 16, 24), torch.rand(1, 1, CELL * 16, CELL * 24)
         got = OnnxPack(out).decode(z[0].numpy(), np.ones((16, 24), np.float32), lines[0, 0].numpy())
         apart = float(np.abs(got - decoder(z, torch.ones(1, 1, 16, 24), lines)[0].permute(1, 2, 0).numpy()).max())
-    return {"version": d["version"], "difference": apart}
+    return {"version": version, "difference": apart}
 
 
 @torch.no_grad()
