@@ -117,7 +117,7 @@ def _paint(
             of_parts.append(np.stack([np.round(coarse(m, fine) * 255) for m in named(scene, scene.depth())]).astype(np.uint8))
         if sharp:
             told.append(np.round(255 * scene.lines()).astype(np.uint8))
-            bare.append(np.clip(scene.bare, 0, 255).astype(np.uint8))
+            bare.append(scene.bare)
         for j, part in enumerate(scene.parts[-MOST_PARTS:]):
             masks[i, j] = np.round(coarse(part.mask, fine) * 255)
         captions.append(caption(scene))

@@ -156,7 +156,7 @@ class DrawnCuts:
             u, near = self.rng.random(), self.near[i][large]
             # One painted from its things' drawing alone is told that, and is the true picture only where they are.
             alone = bool(painted and self.alone[i])
-            counts = ndimage.distance_transform_edt(~near) < ROUND if alone and not near.all() else np.ones_like(near)
+            counts = ndimage.maximum_filter(near, 2 * ROUND + 1) if alone else np.ones_like(near)
             if u < self.c["none"] and not alone:
                 lines = lines * 0
             elif u < self.c["none"] + self.c["only_things"] or alone:

@@ -30,10 +30,9 @@ class Grain:
 
     def on(self, rect: Rect, height: int, width: int) -> np.ndarray:
         """How much lighter or darker the paper makes each place of a part of the sheet, (height, width) float32 about 0."""
-        ys = MIDDLE + (rect.y0 + (np.arange(height) + 0.5) * rect.height / height) / self.side - 0.5
-        xs = MIDDLE + (rect.x0 + (np.arange(width) + 0.5) * rect.width / width) / self.side - 0.5
-        along = MIDDLE + (xs - MIDDLE + 0.5) / LONG - 0.5
-        return np.asarray(self.streaks * _between(PAPER, ys, along) + self.grain * _between(PAPER + 1, ys, xs), np.float32)
+        down = (rect.y0 + (np.arange(height) + 0.5) * rect.height / height) / self.side
+        across = (rect.x0 + (np.arange(width) + 0.5) * rect.width / width) / self.side
+        return np.asarray(self.streaks * _between(PAPER, down, across / LONG) + self.grain * _between(PAPER + 1, down, across), np.float32)
 
     def laid(self, picture: np.ndarray, rect: Rect, amount: np.ndarray) -> np.ndarray:
         """A picture (h, w, 3) float32 0..1 of a part of the sheet on this paper; amount: (h, w) 0..1, how much of it is laid there. Of what
@@ -48,14 +47,15 @@ class Grain:
         return np.asarray(picture * (1 + missing * amount * paper)[..., None], np.float32)
 
 
-def _between(purpose: int, ys: np.ndarray, xs: np.ndarray) -> np.ndarray:
-    """An endless field of normal numbers at rows ys (h,) and columns xs (w,), linear between its places."""
+def _between(purpose: int, down: np.ndarray, across: np.ndarray) -> np.ndarray:
+    """An endless field of normal numbers, each in the middle of its square, so many squares down (h,) and across (w,) from the sheet's
+    corner, linear between them."""
     parts = []
-    for at in (ys, xs):
+    for at in (MIDDLE + down - 0.5, MIDDLE + across - 0.5):
         first = int(np.floor(at[0]))
         whole = np.floor(at).astype(np.int64) - first
         parts.append((slice(first, first + int(whole[-1]) + 2), whole, (at - np.floor(at)).astype(np.float32)))
     (rows, y, fy), (columns, x, fx) = parts
     field = field_noise(0, purpose, 1, rows, columns)[0]
-    across = field[:, x] * (1 - fx) + field[:, x + 1] * fx
-    return np.asarray(across[y] * (1 - fy)[:, None] + across[y + 1] * fy[:, None])
+    rowed = field[:, x] * (1 - fx) + field[:, x + 1] * fx
+    return np.asarray(rowed[y] * (1 - fy)[:, None] + rowed[y + 1] * fy[:, None])
