@@ -26,7 +26,7 @@ from PIL import Image
 from scipy import ndimage
 
 sys.path.insert(0, str(Path(__file__).parent))
-from machine import describe, judging_pack, named, pack_options
+from machine import describe, drawing_option, judging_pack, named, pack_options
 from unseen import SIDE, as_sheet, things_of, unseen, words_of
 
 from training.clumsy import drawn as clumsily
@@ -209,11 +209,12 @@ def main() -> None:
     parser.add_argument("--steps", type=int, default=20)
     parser.add_argument("--quick", action="store_true", help="as few steps as the pack can do with, without guidance")
     parser.add_argument("--save", type=Path)
+    drawing_option(parser)
     pack_options(parser)
     options = parser.parse_args()
     pack = judging_pack(options)
     print(f"{describe()}; {named(pack, options)}")
-    settings = PassSettings(steps=options.steps, quick=options.quick, sketches=False)
+    settings = PassSettings(steps=options.steps, quick=options.quick, sketches=False, drawing_guidance=options.drawing_guidance)
     if options.save is not None:
         options.save.mkdir(parents=True, exist_ok=True)
     if options.scenes:

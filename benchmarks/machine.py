@@ -13,6 +13,7 @@ from pathlib import Path
 import numpy as np
 import onnxruntime
 
+from waldrand.core.passes.settings import PassSettings
 from waldrand.core.seen.find import finder_of
 from waldrand.packs.manifest import read_manifest
 from waldrand.packs.onnx_pack import OnnxPack
@@ -35,6 +36,12 @@ def pack_options(parser: argparse.ArgumentParser) -> None:
     parser.add_argument("--judge", type=Path, help="the pack whose finder judges; the painting one's if not given")
     parser.add_argument("--guided", type=float, nargs=2, help="noise levels at which guidance leads; the pack's if not given")
     parser.add_argument("--lead-kept", type=float, help="over how much of a level guidance is kept; the pack's if not given")
+
+
+def drawing_option(parser: argparse.ArgumentParser) -> None:
+    """Adds how strictly drawings and sketches are followed."""
+    usual = PassSettings().drawing_guidance
+    parser.add_argument("--drawing-guidance", type=float, default=usual, help="how strictly drawings are followed, 0 to 1")
 
 
 def judging_pack(options: argparse.Namespace) -> OnnxPack:

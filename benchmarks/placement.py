@@ -14,6 +14,7 @@ from __future__ import annotations
 import argparse
 import sys
 from collections import defaultdict
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -22,7 +23,7 @@ from scipy.stats import binomtest
 
 sys.path.insert(0, str(Path(__file__).parent))
 from layouts import evenly, load_layouts
-from machine import describe, judging_pack, named, pack_options
+from machine import describe, drawing_option, judging_pack, named, pack_options
 
 from waldrand.core.noise.samplers import SAMPLERS
 from waldrand.core.passes.again import run_until_landed
@@ -55,6 +56,7 @@ def main() -> None:
     parser.add_argument("--no-figures", dest="figures", action="store_false", help="outlines only say where")
     parser.add_argument("--sampler", choices=SAMPLERS, default=PassSettings().sampler)
     parser.add_argument("--save", type=Path)
+    drawing_option(parser)
     pack_options(parser)
     options = parser.parse_args()
     pack = judging_pack(options)
@@ -66,12 +68,13 @@ def main() -> None:
     how += ["small things from nearer"] if options.nearer else []
     how += [] if options.figures else ["no figures"]
     print(f"{len(chosen)} layouts, {options.seeds} seeds, {', '.join(how)}")
+    own = PassSettings(steps=options.steps, sampler=options.sampler, figures=options.figures, drawing_guidance=options.drawing_guidance)
     for method in options.methods:
         by_count: dict[int, list[bool]] = defaultdict(list)
         by_kind: dict[str, list[bool]] = defaultdict(list)
         for n, layout in enumerate(chosen):
             sheet = layout.sheet()
-            settings = PassSettings(steps=options.steps, method=method, sampler=options.sampler, figures=options.figures)
+            settings = replace(own, method=method)
             request = Request("compose", settings, small_nearer=options.nearer)
             strip = []
             for seed in range(options.seeds):

@@ -22,7 +22,7 @@ from scipy.linalg import sqrtm
 
 sys.path.insert(0, str(Path(__file__).parent))
 from layouts import load_layouts
-from machine import describe, judging_pack, named, pack_options
+from machine import describe, drawing_option, judging_pack, named, pack_options
 from unseen import SIDE, things_of, unseen, words_of
 
 from training.config import load_config
@@ -47,8 +47,8 @@ THUMB, ACROSS = 192, 8
 ALIKE = 0.01
 
 
-def painted(sheet: Sheet, pack: OnnxPack, seed: int) -> np.ndarray:
-    return run_take(plan(sheet, Request("compose", PassSettings()), pack), pack, seed).pixels
+def painted(sheet: Sheet, pack: OnnxPack, seed: int, settings: PassSettings | None = None) -> np.ndarray:
+    return run_take(plan(sheet, Request("compose", settings or PassSettings()), pack), pack, seed).pixels
 
 
 def shrunk(pixels: np.ndarray, side: int) -> np.ndarray:
@@ -98,6 +98,7 @@ def main() -> None:
     parser.add_argument("--scenes", type=int, default=200)
     parser.add_argument("--sheet", type=Path, default=SHEET)
     parser.add_argument("--no-sheet", action="store_true")
+    drawing_option(parser)
     pack_options(parser)
     options = parser.parse_args()
     pack = judging_pack(options)
@@ -113,9 +114,10 @@ def main() -> None:
     def features(small: np.ndarray) -> np.ndarray:
         return np.concatenate([net.features(as_input(x)).numpy() for x in np.array_split(small, 8)])
 
+    settings = PassSettings(drawing_guidance=options.drawing_guidance)
     scenes = [scene for _, scene in unseen(options.scenes, 200_000)]
     others = small_of([scene.pixels for _, scene in unseen(options.scenes, 300_000)])
-    takes = small_of([painted(as_layout(scene), pack, i) for i, scene in enumerate(scenes)])
+    takes = small_of([painted(as_layout(scene), pack, i, settings) for i, scene in enumerate(scenes)])
     rendered = small_of([scene.pixels for scene in scenes])
     true, rest = features(rendered), features(others)
     print(f"{describe()}; {named(pack, options)}; {options.scenes} scenes")

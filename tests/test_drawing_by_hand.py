@@ -300,6 +300,27 @@ def test_a_drawing_is_never_in_an_export_and_its_layer_is_saved(desk, tmp_path):
     assert kept.role == LINES
 
 
+def test_how_strictly_drawings_are_followed_is_typed_shown_and_compared(desk, wait):
+    column = desk.passes
+    assert column.drawing_guidance.isVisibleTo(column)
+    column.drawing_guidance.setValue(1.5)
+    assert desk.document.draft.settings.drawing_guidance == 1.5
+    assert "drawings 1.5" in column.fold.line.text()
+    desk.document.undo.undo()
+    assert desk.document.draft.settings.drawing_guidance == 1
+    column.guidance.setValue(1.0)
+    assert not column.drawing_guidance.isVisibleTo(column)
+    assert not column.askers["drawings"].isVisibleTo(column)
+    desk.document.undo.undo()
+    desk.rail.tools["pen"].trigger()
+    drag(desk, 40, 100, 200, 100)
+    column.askers["drawings"].click()
+    wait(lambda: not desk.runner.running and len(desk.tray.takes) == 4)
+    assert [t.special for t in desk.tray.takes] == [f"drawing guidance {v}" for v in ("0", "0.5", "1", "2")]
+    # This model's guidance leads to the end everywhere, so above 1 there is nothing left to lead.
+    assert len({t.take.pixels.tobytes() for t in desk.tray.takes}) == 3
+
+
 def test_a_quick_pass_hides_what_it_does_not_ask_and_says_so(desk):
     assert desk.passes.steps.isVisibleTo(desk.passes)
     desk.passes.quick.setChecked(True)

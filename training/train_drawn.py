@@ -78,12 +78,13 @@ def recoloured(sharp: np.ndarray, became: np.ndarray) -> np.ndarray:
 def painted(
     net: Painter, x: Tensor, told: tuple[Tensor, ...], lines: Tensor, strength: float, c: Config, rng: np.random.Generator
 ) -> Tensor:
-    """Latents (B, C, h, w) noised to a strength and painted again, told lines (B, 1, 4 h, 4 w) where there are any."""
+    """Latents (B, C, h, w) noised to a strength and painted again, told lines (B, 1, 4 h, 4 w) where there are any; where words lead,
+    lines lead too, as in passes."""
     generator = torch.Generator().manual_seed(int(rng.integers(1 << 62)))
     guidance = 1.0 if rng.random() < 0.5 else c["guidance"]
-    given = torch.zeros(len(x), 2)
+    given, none = torch.zeros(len(x), 2), torch.zeros_like(lines)
     given[:, 0] = (lines.amax((1, 2, 3)) > 0).float()
-    guides = lines, torch.zeros_like(lines), given
+    guides, away = (lines, none, given), (none, none, given)
     x = (1 - strength) * x + strength * torch.randn(x.shape, generator=generator)
     kept, hole = torch.zeros_like(x), torch.ones(len(x), 1, *x.shape[2:])
     ids, kind, outline, weight = told
@@ -92,7 +93,7 @@ def painted(
         with fast():
             v = net(x, kept, hole, t, *told, guides).float()
             if guidance != 1:
-                without = net(x, kept, hole, t, ids, torch.zeros_like(kind), outline, torch.zeros_like(weight), guides).float()
+                without = net(x, kept, hole, t, ids, torch.zeros_like(kind), outline, torch.zeros_like(weight), away).float()
                 v = without + guidance * (v - without)
         x = x + float(b - a) * v
     return x

@@ -241,6 +241,7 @@ def pass_menu(b: Bench) -> tuple[Entry, ...]:
         ("Try other words…", s.try_other_words),
         ("Try one or two settings…", s.vary, "Shift+L"),
         ("What does guidance do?", partial(s.show_setting, "guidance")),
+        ("What does following drawings do?", partial(s.show_setting, "drawing_guidance")),
         ("What does the scene's weight do?", partial(s.show_setting, "scene-weight")),
     )
 

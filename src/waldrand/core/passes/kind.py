@@ -18,7 +18,10 @@ from .stage import Stage
 from .take import Take
 
 #: What has a meaning for every kind that lets the model paint: how it is computed.
-COMPUTED = ("figures", "sketches", "seed", "quick", "steps", "guidance", "method", "sampler", "spacing", "detail", "carry_detail", "paper")
+COMPUTED = (
+    *("figures", "sketches", "seed", "quick", "steps", "guidance", "drawing_guidance"),
+    *("method", "sampler", "spacing", "detail", "carry_detail", "paper"),
+)
 
 
 class Kind(ABC):

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
+from scipy import ndimage
 
 from ..noise.noise import ANCESTRAL, START, with_own_seeds
 from ..noise.samplers import sample
@@ -21,6 +22,8 @@ from .watch import Watch
 
 #: Where the way up from a picture begins, in shares of the lowest level of its way down.
 FIRST_NOISE = 0.25
+#: How much of guidance leads on near a drawing where it leads no more elsewhere: in full, things get a seam of uneven ground.
+LEADS_ON = 0.5
 
 
 def _to_uint8(picture: np.ndarray) -> np.ndarray:
@@ -154,7 +157,8 @@ def _preview(latent: np.ndarray, s_cells: np.ndarray, pack: Pack) -> np.ndarray:
 
 
 class _Guided:
-    """What the network says is behind a noisy sample, voices joined and guidance added: x0 = x0_away + g (x0_told - x0_away)."""
+    """What the network says is behind a noisy sample, voices joined and guidance added: x0 = x0_away + g (x0_told - x0_away). What
+    guidance leads away from is told less of the drawing, or nothing, so that the drawing leads too."""
 
     def __init__(self, way: _Descent) -> None:
         stage, pack = way.stage, way.pack
@@ -170,8 +174,8 @@ class _Guided:
         # A pack that was not taught to inpaint is asked for everything; `set_back` keeps what has to stay.
         self._hole = (way.s_cells > 0).astype(np.float32) if "inpaint" in pack.info.capabilities else np.ones(cells, np.float32)
         self._kept = way.z * (1 - self._hole)
-        self._guidance = np.float32(stage.settings.guidance)
-        self._leads = stage.leads(way.levels, pack.info)
+        self._guidance, self._drawing_leads = np.float32(stage.settings.guidance), np.float32(stage.settings.drawing_guidance)
+        self._leads = stage.leads(way.levels, pack.info, way.guides.drawing is not None)
         self._told_level = stage.told_level
         self._asked = 0
         self._lead = np.zeros_like(way.z)
@@ -186,14 +190,30 @@ class _Guided:
         if "guidance" in self._pack.info.capabilities:
             guides = replace(guides or Guides(), guidance=float(self._guidance))
         how, self._asked = self._leads[self._asked], self._asked + 1
-        asked: Sequence[Rows] = [*self._told, *self._away] if how == "asked" else self._told
-        each = [self._pack.info.schedule.clean(x, v, t) for v in self._pack.answer(x, self._kept, self._hole, level, asked, guides)]
-        told = self._joined(each[: len(self._told)])
-        if how == "none":
-            return told
+        lines = None if guides is None else guides.lines
+        if how == "asked" and lines is not None and self._drawing_leads:
+            # Told no drawing while told that there is one, so that grounds without lines are left out of it.
+            undrawn = replace(guides or Guides(), lines=max(0, 1 - self._drawing_leads) * lines)
+            told, away = self._behind(x, t, level, self._told, guides), self._behind(x, t, level, self._away, undrawn)
+        elif how == "asked":
+            each = self._behind(x, t, level, [*self._told, *self._away], guides)
+            told, away = each[: len(self._told)], each[len(self._told) :]
+        else:
+            told, away = self._behind(x, t, level, self._told, guides), []
+        answer = self._joined(told)
+        if how == "none" or (how == "near" and lines is None):
+            return answer
         if how == "asked":
-            self._lead = told - self._joined([each[len(self._told) + i] for i in self._of_voice])
-        return np.asarray(told + (self._guidance - 1) * self._lead, np.float32)
+            self._lead = answer - self._joined([away[i] for i in self._of_voice])
+        lead = self._lead
+        if how == "near" and lines is not None:
+            lead = LEADS_ON * self._drawing_leads * _near(lines, answer.shape[1:]) * lead
+        return np.asarray(answer + (self._guidance - 1) * lead, np.float32)
+
+    def _behind(self, x: np.ndarray, t: float, level: float, asked: Sequence[Rows], guides: Guides | None) -> list[np.ndarray]:
+        """What is behind a sample by each set of rows. level: what the network is told of its noise."""
+        answers = self._pack.answer(x, self._kept, self._hole, level, asked, guides)
+        return [self._pack.info.schedule.clean(x, v, t) for v in answers]
 
     def _joined(self, answers: list[np.ndarray]) -> np.ndarray:
         if self._shares is None:
@@ -204,6 +224,12 @@ class _Guided:
         """Raises AssertionError where the sampler asked less often than was foreseen, so that guidance led at other levels."""
         if self._asked != len(self._leads):
             raise AssertionError(f"The sampler asked {self._asked} times; {len(self._leads)} were foreseen.")
+
+
+def _near(lines: np.ndarray, cells: tuple[int, ...]) -> np.ndarray:
+    """How near to a drawing (4 h, 4 w) each cell lies, (h, w) 0..1: 1 with a line in it or beside it."""
+    with_line = largest_in_cells(lines, *cells)
+    return np.asarray(np.minimum(1, 2 * ndimage.uniform_filter(ndimage.maximum_filter(with_line, 3), 3)), np.float32)
 
 
 def _shares(heard: Sequence[Voice]) -> np.ndarray | None:

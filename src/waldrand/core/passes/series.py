@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from functools import partial
@@ -43,8 +44,16 @@ class Over:
 
 
 #: What can be varied in a pass, by name.
-VARIED = ("steps", "seed", "guidance", "strength", "spacing", "detail", "margin", "method", "sampler", "figures", "carry_detail", "paper")
+VARIED = (
+    *("steps", "seed", "guidance", "drawing_guidance", "strength", "spacing", "detail", "margin"),
+    *("method", "sampler", "figures", "carry_detail", "paper"),
+)
 SCENE_WEIGHT = "scene-weight"
+
+
+def plain_name(what: str) -> str:
+    """What can be varied, as people say it."""
+    return re.sub("[-_]", " ", what)
 
 
 def parse_over(text: str) -> Over:
@@ -73,7 +82,7 @@ def _setting(what: str, value: str) -> Change:
 def _changes(over: Over, sheet: Sheet, request: Request) -> list[tuple[str, Change]]:
     settings = (*VARIED, SCENE_WEIGHT)
     if over.what in settings:
-        return [(f"{over.what.replace('-', ' ')} {v}", _setting(over.what, v)) for v in over.values]
+        return [(f"{plain_name(over.what)} {v}", _setting(over.what, v)) for v in over.values]
     if not is_said(sheet, request, over.what):
         raise Refused(worded("“{0}” is neither a setting ({1}) nor a phrase that is said on this sheet.", over.what, ", ".join(settings)))
     return [(v, partial(reworded, before=over.what, after=v)) for v in over.values]

@@ -24,12 +24,12 @@ SAMPLER_NAMES: dict[str, str] = {
 
 @dataclass(frozen=True)
 class PassSettings:
-    """steps at full strength; guidance (1: words as they are); method; sampler; strength 0..1; seed; margin: context round an inpaint's
-    mask, in shares of its longer side; carry_detail: fine detail of the start picture stays where strength is low; paper: whether the
-    grain of a look's paper is laid over what is painted; spacing of the noise levels (above 1: more of them at high noise), or None for
-    the pack's; figures: whether the shapes that things have are fitted into outlines that only say where (passes.fitting); sketches:
-    whether the drawings of these are told; quick: the pack's fewest steps instead of `steps`, without guidance; detail: how finely it is
-    computed, in sides of the size that the pack does best.
+    """steps at full strength; guidance (1: words as they are); drawing_guidance: the share of it by which drawings lead too; method;
+    sampler; strength 0..1; seed; margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of
+    the start picture stays where strength is low; paper: whether the grain of a look's paper is laid over what is painted; spacing of
+    the noise levels (above 1: more of them at high noise), or None for the pack's; figures: whether the shapes that things have are
+    fitted into outlines that only say where (passes.fitting); sketches: whether the drawings of these are told; quick: the pack's
+    fewest steps instead of `steps`, without guidance; detail: how finely it is computed, in sides of the size that the pack does best.
 
     Raises:
         Refused: a value outside its range, in a sentence for the artist.
@@ -104,6 +104,18 @@ class PassSettings:
         step=0.25,
         decimals=2,
     )
+    drawing_guidance: float = number(
+        1.0,
+        0,
+        2,
+        "Guidance by drawings goes",
+        label="drawings",
+        tip="How strictly drawings and sketches are followed: 0 as the model takes them, 1 as strictly as guidance has words followed, "
+        "2 crisp to the last line, where grounds get less even. Less gives a clumsy hand more leave.",
+        option="how strictly drawings and sketches are followed, 0 to 2; 1: as words are",
+        step=0.25,
+        decimals=2,
+    )
     carry_detail: bool = flag(
         True,
         label="fine detail",
@@ -138,14 +150,14 @@ class PassSettings:
     )
     sketches: bool = flag(
         True,
-        label="sketches",
+        label="pencil drawings",
         tip="Tell the model a drawing of each figure that is fitted in, seen on the sheet as a pencil sketch: things get their inner form, "
         "eyes, windows and wheels, where the sketch has them. What is drawn by hand takes its place.",
         option="tell a drawing of each figure that is fitted in",
     )
     quick: bool = flag(
         False,
-        label="quick",
+        label="few steps",
         tip="As few steps as the model can do with, without guidance: many times quicker, to try things out. A drawing or sketches leave "
         "least to chance.",
         option="as few steps as the model can do with, without guidance: many times quicker",

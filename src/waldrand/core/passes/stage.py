@@ -129,11 +129,12 @@ class Stage:
         top = self.strongest if strongest is None else strongest
         return spaced_levels(self.settings.steps, top, self.settings.spacing or info.spacing)
 
-    def leads(self, levels: np.ndarray, info: PackInfo) -> list[Lead]:
-        """Whether guidance leads at each evaluation of the network, and how."""
+    def leads(self, levels: np.ndarray, info: PackInfo, drawing: bool = False) -> list[Lead]:
+        """Whether guidance leads at each evaluation of the network, and how. drawing: whether one is told."""
         # A pack that is told how strictly words are followed leads by itself.
         guided = None if "guidance" in info.capabilities else self.guided
-        return leads(evaluations(levels, info.schedule, self.settings.sampler), guided, info.lead_kept)
+        drawing = drawing and self.settings.drawing_guidance > 0
+        return leads(evaluations(levels, info.schedule, self.settings.sampler), guided, info.lead_kept, drawing)
 
     def answers(self, info: PackInfo) -> list[int]:
         """Answers of the network at each evaluation."""

@@ -41,9 +41,11 @@ ROWS = (
     "again",
     "small_nearer",
     "figures",
+    "sketches",
     "seed",
     "steps",
     "guidance",
+    "drawing_guidance",
     "method",
     "sampler",
 )
@@ -51,10 +53,10 @@ FINE_ROWS = ("spacing", "detail", "margin", "carry_detail", "paper")
 #: What an artist touches; the rest is a fold away.
 FIRST = ("sentence", "parts", "found", "words", "sides", "strength", "texture", "takes")
 #: What stands beside a row where it is not the field's own label.
-LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep", "paper": "paper"}
+LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep", "paper": "paper", "sketches": "sketches", "quick": "quick"}
 KINDS_A_ROW = 2
 #: Settings that can be asked what they do.
-ASKABLE = ("strength", "steps", "guidance", "method", "sampler", "spacing", "figures", "detail")
+ASKABLE = ("strength", "steps", "guidance", "drawing_guidance", "method", "sampler", "spacing", "figures", "detail")
 
 
 class PassColumn(QWidget):
@@ -114,6 +116,7 @@ class PassColumn(QWidget):
         rows = {name: row.field for name, row in self._rows.items()}
         self.words, self.avoid, self.strength, self.seed = rows["words"], rows["avoid"], rows["strength"], rows["seed"]
         self.steps, self.guidance, self.method, self.sampler = rows["steps"], rows["guidance"], rows["method"], rows["sampler"]
+        self.drawing_guidance = rows["drawing_guidance"]
         self.spacing, self.detail, self.context = rows["spacing"], rows["detail"], rows["margin"]
         self.nearer, self.figures, self.sides = rows["small_nearer"], rows["figures"], rows["sides"]
         self.sketches, self.quick, self.paper = rows["sketches"], rows["quick"], rows["paper"]
@@ -158,8 +161,10 @@ class PassColumn(QWidget):
     def _settings_grids(self) -> tuple[QGridLayout, QGridLayout]:
         """The rows of what is touched, and of the rest."""
         shown: dict[str, QWidget] = {}
+        of_label: dict[str, str] = {}
         for name, row in self._rows.items():
-            shown[LABELS.get(name, row.label)] = self._seed_row() if name == "seed" else row.field
+            label = LABELS.get(name, row.label)
+            shown[label], of_label[label] = self._seed_row() if name == "seed" else row.field, name
             if name == "strength":
                 shown |= {"takes": self.takes, "again": self.again}
         self._labels: dict[str, QLabel] = {}
@@ -169,8 +174,8 @@ class PassColumn(QWidget):
             grid.setHorizontalSpacing(5)
             self._labels |= labelled(grid, *((name, shown[name]) for name in names))
             for i, name in enumerate(names):
-                if name in ASKABLE:
-                    grid.addWidget(self._asker(name), i, 2)
+                if of_label.get(name) in ASKABLE:
+                    grid.addWidget(self._asker(name, of_label[name]), i, 2)
         return first, rest
 
     def _seed_row(self) -> QWidget:
@@ -181,11 +186,11 @@ class PassColumn(QWidget):
         row.addWidget(self.fresh)
         return made
 
-    def _asker(self, name: str) -> QToolButton:
-        b = small_button("?", worded("What does {0} do? Paints this pass at several values with the same seed, to compare", name))
+    def _asker(self, label: str, name: str) -> QToolButton:
+        b = small_button("?", worded("What does {0} do? Paints this pass at several values with the same seed, to compare", label))
         b.setObjectName("tiny")
         b.clicked.connect(partial(self.shown_wanted.emit, name))
-        self.askers[name] = b
+        self.askers[label] = b
         return b
 
     def _connect(self) -> None:
@@ -260,7 +265,11 @@ class PassColumn(QWidget):
                 else self._choice(name)
             )
             said.append(f"<b>{text}</b>" if getattr(s, name) != plain else text)
-        said += [f"<b>{self._rows[n].label} {getattr(s, n):g}</b>" for n in ("spacing", "detail", "margin") if self._differs(n, d)]
+        said += [
+            f"<b>{self._rows[n].label} {getattr(s, n):g}</b>"
+            for n in ("drawing_guidance", "spacing", "detail", "margin")
+            if self._differs(n, d)
+        ]
         said += [
             worded("<b>no {0}</b>", text)
             for n, text in (
@@ -294,6 +303,10 @@ class PassColumn(QWidget):
             return self._pack is not None and self._pack.figures is not None and self.document.draft.settings.method == "steer"
         if name == "sketches":
             return self._pack is not None and "lines" in self._pack.info.capabilities and self._has_say("figures")
+        if name == "drawing_guidance":
+            # Without guidance nothing leads.
+            s = self.document.draft.settings
+            return self._pack is not None and "lines" in self._pack.info.capabilities and not s.quick and s.guidance != 1
         if name in ("steps", "guidance"):
             # A quick pass has its own.
             return not self.document.draft.settings.quick

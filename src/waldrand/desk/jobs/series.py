@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from ...core.noise.samplers import SAMPLERS
 from ...core.passes.request import Request
-from ...core.passes.series import LADDER, Over, Variant, ladder, parse_over, vary
+from ...core.passes.series import LADDER, Over, Variant, ladder, parse_over, plain_name, vary
 from ...core.passes.settings import METHODS
 from ...core.refused import Refused
 from ...core.values.element import phrases
@@ -18,6 +18,7 @@ from .passes import Passes
 #: Values a setting is shown at.
 SHOWN_AT: dict[str, tuple[str, ...]] = {
     "guidance": ("1", "2", "3", "5"),
+    "drawing_guidance": ("0", "0.5", "1", "2"),
     "steps": ("6", "12", "20", "40"),
     "spacing": ("0.7", "1", "2", "4"),
     "method": METHODS,
@@ -53,7 +54,7 @@ class Series:
         if what == "strength":
             self.run_ladder()
         else:
-            self._try_overs([Over(what, SHOWN_AT[what])], what.replace("-", " "))
+            self._try_overs([Over(what, SHOWN_AT[what])], plain_name(what))
 
     def run_ladder(self) -> None:
         """The pass at rising strengths, at one seed."""
