@@ -88,7 +88,9 @@ def main() -> None:
     shoot("lay-out")
     document.undo.undo()
     drawing(window)
+    window.passes.fold.unfold(True)
     shoot("drawing")
+    window.passes.fold.unfold(False)
     while document.sheet.guides():
         document.undo.undo()
     window.view.set_tool("arrange")

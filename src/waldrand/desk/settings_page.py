@@ -98,7 +98,7 @@ class SettingsPage(QDialog):
         self.threads.valueChanged.connect(lambda v: self._set(threads=v))
         self.pack, pack_row = self._folder(
             "pack",
-            worded("{0} {1}, the installed one", info.name, info.version),
+            f"{info.name} {info.version}",
             worded("Another model pack's folder, or one on a server, like http://host:port/NAME."),
         )
         self.token = self._words("token", worded("What lets you in where the pack is on a server. Kept in a file that only you can read."))

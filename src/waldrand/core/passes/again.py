@@ -60,9 +60,17 @@ def rolled(sheet: Sheet, request: Request, seeds: Mapping[int, int]) -> tuple[Sh
     return with_seeds(sheet, seeds), replace(request, nearer=tuple(one for one in request.nearer if one[0] not in seeds))
 
 
-def from_nearer(request: Request, seeds: Mapping[int, int]) -> Request:
+def from_nearer(request: Request, seeds: Mapping[int, int | None]) -> Request:
     """A pass with some elements, given by key, painted once more from nearer, over what it paints already."""
     return replace(request, nearer=(*request.nearer, *seeds.items()))
+
+
+def next_nearer(request: Request, key: int) -> int | None:
+    """The seed by which an element of a pass is painted from nearer the next time: first the take's own (None), then one after another."""
+    before = [own for k, own in request.nearer if k == key]
+    if not before:
+        return None
+    return ((request.settings.seed if before[-1] is None else before[-1]) + 1) % (LARGEST_SEED + 1)
 
 
 def missed_again(p: Plan, scores: Sequence[Score], seeds: Mapping[int, int]) -> tuple[Sheet, Request]:

@@ -132,6 +132,14 @@ def figure_in_mask(place: np.ndarray, shape: Outline | None) -> np.ndarray:
     return place if shape is None else np.asarray(rasterise(shape, Rect(0, 0, w, h), h, w) * place, np.float32)
 
 
+def in_frame(shape: Outline, frame: WorkFrame, cells: tuple[int, int]) -> Outline:
+    """An outline of the sheet, in a frame's cells."""
+    (h, w), r = cells, frame.rect
+    x0, y0, x1, y1 = shape.box
+    kx, ky = w / r.width, h / r.height
+    return shape.with_box(((x0 - r.x0) * kx, (y0 - r.y0) * ky, (x1 - r.x0) * kx, (y1 - r.y0) * ky))
+
+
 def on_sheet(shape: Outline, frame: WorkFrame, cells: tuple[int, int]) -> Outline:
     """An outline of a frame's cells, on the sheet."""
     (h, w), r = cells, frame.rect

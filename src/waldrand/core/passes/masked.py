@@ -18,7 +18,7 @@ from ..values.masks import Mask
 from ..values.outline import Outline
 from ..values.sheet import Sheet
 from ..worded import worded
-from .fitting import figure_in_mask, mask_figure, on_sheet, sketches_in
+from .fitting import figure_in_mask, in_frame, mask_figure, on_sheet, sketches_in
 from .settings import PassSettings
 from .stage import Stage, Strength, seen
 from .strength import masked_strength
@@ -57,9 +57,11 @@ def masked_stage(
     seed: int,
     given: Rect | None = None,
     fill: str = PICTURE,
+    figure: Outline | None = None,
 ) -> Stage:
     """What a mask covers of a sheet that has a picture, painted with words of its own at its grey times the strength. given: a frame
-    that was set by hand; fill: what is under the mask at first, PICTURE: the picture itself.
+    that was set by hand; fill: what is under the mask at first, PICTURE: the picture itself; figure: the shape, on the sheet, of what is
+    there, None: one is fitted in where settings and words say so.
 
     Raises:
         Refused: the mask is empty, or lies outside that frame.
@@ -75,7 +77,9 @@ def masked_stage(
     def place() -> np.ndarray:
         return mask_outline(strength(frame.height, frame.width), cells)
 
-    shape = mask_figure(place(), sheet, words, settings, pack, seed) if settings.figures and pack.figures is not None else None
+    shape = None if figure is None else in_frame(figure, frame, cells)
+    if shape is None and settings.figures and pack.figures is not None:
+        shape = mask_figure(place(), sheet, words, settings, pack, seed)
 
     def areas(asked: Cells) -> dict[Where, Area]:
         there = resize_mask(figure_in_mask(place(), shape), *asked)
@@ -84,10 +88,6 @@ def masked_stage(
     def bare(height: int, width: int) -> np.ndarray:
         return masked_strength(1.0, mask, sheet.elements, frame.rect, height, width)
 
-    told, away = said_of_scene(sheet.scene)
-    # Guidance would else lead away from the surroundings too, and tint the whole hole.
-    away = [*told, *away, *(Said("mask", "pass", p, 1.0, IN_MASK) for p in phrases(avoid))]
-    told += [Said("mask", "pass", p, 1.0, IN_MASK) for p in phrases(words)]
     shapes: dict[Where, Outline] = {} if shape is None else {IN_MASK: on_sheet(shape, frame, cells)}
     return Stage(
         frame,
@@ -96,8 +96,7 @@ def masked_stage(
         usable_method(settings, info),
         settings.strength * int(mask.read(frame.rect).max()) / 255,
         strength,
-        tuple(told),
-        tuple(away),
+        *_said(sheet, words, avoid),
         areas,
         # At all levels: what is new has to hold its own against its surroundings.
         (0.0, 1.0) if settings.guidance != 1 else None,
@@ -107,6 +106,14 @@ def masked_stage(
         shows=None if fill == PICTURE else bare,
         sketches=sketches_in(shapes.values()) if settings.sketches else (),
     )
+
+
+def _said(sheet: Sheet, words: str, avoid: str) -> tuple[tuple[Said, ...], tuple[Said, ...]]:
+    """What is told of a mask, and what guidance leads away from."""
+    told, away = said_of_scene(sheet.scene)
+    # Guidance would else lead away from the surroundings too, and tint the whole hole.
+    away = [*told, *away, *(Said("mask", "pass", p, 1.0, IN_MASK) for p in phrases(avoid))]
+    return (*told, *(Said("mask", "pass", p, 1.0, IN_MASK) for p in phrases(words))), tuple(away)
 
 
 def _filled(sheet: Sheet, frame: WorkFrame, fill: str, seed: int, bare: Strength) -> np.ndarray:

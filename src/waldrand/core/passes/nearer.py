@@ -14,10 +14,11 @@ from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from ..worded import worded
 
-#: Strength: what stands there is taken for spoiled. Room round the outline that may change too, in shares of its longer side.
-STRENGTH, ROOM = 1.0, 0.06
+#: Strengths: what stands there keeps its colours, or is taken for spoiled. Room round the outline that may change too, in shares of its
+#: longer side.
+KEEPING, STRENGTH, ROOM = 0.85, 1.0, 0.06
 #: An element is small where a frame of its own gives it so many times the whole's pixels a side.
-SMALL = 1.5
+SMALL = 1.15
 
 
 def room_of(box: Rect) -> float:

@@ -18,7 +18,7 @@ from ..values.element import Element
 from ..values.layers import FARTHEST, Patch, PictureLayer
 from ..values.sheet import Sheet
 from ..worded import worded
-from .again import from_nearer, rolled
+from .again import from_nearer, next_nearer, rolled
 from .lifting import Move, laid_down, lifted
 from .plan import plan
 from .recipe import THIS, Entry, entries_of, pixels_hash, recipe_frame, request_from_json, sheet_before, sheet_size
@@ -154,10 +154,10 @@ def reroll(
     for _ in entries_of(recipe)[1:]:
         one = passes.send(_made(one, pack, progress, stop))
     chosen, request = find_element(one.before, element), one.request
-    had = chosen.seed if chosen.seed is not None else request.settings.seed
-    if nearer:
-        had = next((own for key, own in reversed(request.nearer) if key == chosen.key and own is not None), had)
-    new = (had + 1) % (LARGEST_SEED + 1) if seed is None else seed
+    takes = request.settings.seed
+    had = takes if chosen.seed is None else chosen.seed
+    follows = next_nearer(request, chosen.key) if nearer else (had + 1) % (LARGEST_SEED + 1)
+    new = seed if seed is not None else takes if follows is None else follows
     if nearer:
         again = replace(one, request=from_nearer(request, {chosen.key: new}))
     else:

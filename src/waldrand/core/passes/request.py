@@ -16,9 +16,10 @@ from .settings import SETTINGS, PassSettings
 class Request:
     """kind: a kind of pass by its name; words and avoid: the pass's own, where its kind has any; nearer: keys of elements that are
     painted once more from nearer when the whole is done, one after another, each with its seed (None: the take's); small_nearer: all
-    small ones first of all; own_frame: the part of the sheet that is computed, None: it fits itself; clears: whether an inpaint without
-    any words of its own leads away from what its mask covers; cleared: whether the words to avoid are what was found there, and
-    nobody's own; more: what only its kind knows, by name; rounds: passes that every take goes through afterwards, by itself.
+    small ones first of all; keeps_form: what is painted from nearer has the form that it has in the whole; own_frame: the part of the
+    sheet that is computed, None: it fits itself; clears: whether an inpaint without any words of its own leads away from what its mask
+    covers; cleared: whether the words to avoid are what was found there, and nobody's own; more: what only its kind knows, by name;
+    rounds: passes that every take goes through afterwards, by itself.
 
     Raises:
         Refused: a value outside its range.
@@ -36,6 +37,7 @@ class Request:
         "Finer, and about as long again for each. Ctrl+T does it for chosen ones.",
         option="paint each small thing once more from nearer: finer, and about as long again for each",
     )
+    keeps_form: bool = flag(True)
     own_frame: tuple[int, int, int, int] | None = box(
         "A frame has a",
         label="frame",

@@ -136,7 +136,7 @@ def run_nearer(made: Take, plan: Plan, pack: Pack, key: int, seed: int, watch: W
         Refused: the element is not there, has no words, or cannot be seen.
         Stopped: no more was wanted.
     """
-    stage = nearer_stage(plan.sheet, plan.request, key, pack, seed)
+    stage = nearer_stage(plan.sheet, plan.request, key, pack, seed, made.seed)
     done = _with_stage(made, plan, stage, pack, watch or Watch())
     return replace(done, recipe=made.recipe | {"nearer": [*nearer_of(made.recipe), [key, seed]]})
 

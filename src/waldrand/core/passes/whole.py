@@ -22,7 +22,7 @@ from ..values.sheet import Sheet
 from ..worded import worded
 from .fitting import ANEW, fitted_figures, sketches_of, with_figures
 from .masked import masked_stage, usable_method
-from .nearer import STRENGTH, nearer_mask, room_of, small_ones
+from .nearer import KEEPING, STRENGTH, nearer_mask, room_of, small_ones
 from .request import Request
 from .stage import Stage
 from .strength import laid_out_strength
@@ -128,20 +128,28 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
     )
 
 
-def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int) -> Stage:
-    """An element of a pass painted once more when the whole is done, in a frame of its own.
+def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int, of: int) -> Stage:
+    """An element of a pass painted once more when the whole is done, in a frame of its own. of: the seed of the whole; where the element
+    got a figure, it is painted along the same lines, and by the same seed in the colours that it has.
 
     Raises:
         Refused: there is no such element, it has no words, or nothing of it can be seen.
     """
-    mask = nearer_mask(sheet, key)
-    e = sheet.element(key)
+    shapes = fitted_figures(sheet, request.settings, pack, of) if request.keeps_form else {}
+    mask = nearer_mask(with_figures(sheet, shapes), key)
+    e, shape = sheet.element(key), shapes.get(key)
     if not phrases(e.words):
         raise Refused(worded("“{0}” has no words, so it cannot be painted from nearer.", e.name))
     if mask.empty:
         raise Refused(worded("Nothing of “{0}” can be seen, so it cannot be painted from nearer.", e.name))
-    settings = replace(request.settings, strength=STRENGTH, figures=request.settings.figures and e.figure)
-    return replace(masked_stage(sheet, mask, e.words, e.avoid, settings, pack, seed), blend=room_of(mask.box()))
+    strength = KEEPING if shape is not None and seed == of else STRENGTH
+    settings = replace(request.settings, strength=strength, figures=request.settings.figures and e.figure)
+    stage = replace(masked_stage(sheet, mask, e.words, e.avoid, settings, pack, seed, figure=shape), blend=room_of(mask.box()))
+    if shape is None:
+        return stage
+    # Told along which lines, it holds its own as a thing of the whole does.
+    guided = pack.info.guided if settings.guidance != 1 else None
+    return replace(stage, guided=guided, sketches=sketches_of(sheet, settings, {key: shape}))
 
 
 def with_small_named(sheet: Sheet, request: Request, pack: Pack) -> Request:
@@ -158,7 +166,7 @@ def with_small_named(sheet: Sheet, request: Request, pack: Pack) -> Request:
 
 def whole_stages(sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
     """The whole sheet, then what is painted from nearer."""
-    near = (nearer_stage(sheet, request, key, pack, own) for key, own in request.nearer_by(seed))
+    near = (nearer_stage(sheet, request, key, pack, own, seed) for key, own in request.nearer_by(seed))
     return (whole_stage(sheet, request, pack, seed), *near)
 
 

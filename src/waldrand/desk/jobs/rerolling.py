@@ -94,7 +94,9 @@ class Rerolling:
         if entry is None or not chosen:
             self.say(worded("Step to a take of the whole, and choose the elements that shall be painted from nearer."))
             return
-        seeds = self._fresh_seeds(entry, chosen)
+        # The first time it becomes finer, then another one.
+        again = {k for k in chosen if any(key == k for key, _ in entry.plan.request.nearer)}
+        seeds: dict[int, int | None] = dict.fromkeys(chosen - again) | self._fresh_seeds(entry, again)
         self._submit_changed(entry, entry.plan.sheet, from_nearer(entry.plan.request, seeds), worded("from nearer"), seeds)
 
     def _fresh_seeds(self, entry: TrayTake, keys: Collection[int]) -> dict[int, int]:

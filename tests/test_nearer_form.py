@@ -1,0 +1,109 @@
+"""What is painted from nearer keeps the form that it has in the whole: same figure, same sketch, and first its colours."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from scipy import ndimage
+from test_figures import with_shapes
+from test_guides import cross, rgba
+
+from waldrand.core.passes.again import from_nearer
+from waldrand.core.passes.fitting import fitted_figures
+from waldrand.core.passes.nearer import KEEPING, STRENGTH
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.recipe import picture_recipe, request_from_json
+from waldrand.core.passes.repeat import repeat, reroll
+from waldrand.core.passes.request import Request
+from waldrand.core.passes.run import run_nearer, run_take
+from waldrand.core.passes.settings import PassSettings
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.layers import LINES, PictureLayer
+from waldrand.core.values.outline import Outline, rasterise
+from waldrand.core.values.sheet import Sheet
+
+COMPOSE = Request("compose", PassSettings(steps=4))
+LAKE = Element(7, "lake", Outline("box", (60, 60, 180, 180)), "blue")
+SHEET = Sheet(256, 256, elements=(LAKE,), scene=SceneWords("white"))
+#: Sketch pixels round a figure of this size that may change with it, and a pixel for rounding.
+ROOM = 9
+
+
+def near_figure(sheet: Sheet, pack, seed: int, key: int) -> np.ndarray:
+    figure = fitted_figures(sheet, COMPOSE.settings, pack, seed)[key]
+    return np.asarray(ndimage.distance_transform_edt(~(rasterise(figure, sheet.rect, 256, 256) > 0.5)) <= ROOM)
+
+
+@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("own", [None, 77])
+def test_its_figure_is_the_one_of_the_whole(seed, own):
+    pack = with_shapes()
+    p = plan(SHEET, COMPOSE, pack)
+    take = run_take(p, pack, seed)
+    near = run_nearer(take, p, pack, 7, seed if own is None else own)
+    changed = (near.pixels != take.pixels).any(-1)
+    assert changed.any()
+    assert not changed[~near_figure(SHEET, pack, seed, 7)].any()
+    # The same by the plan alone, and by its recipe.
+    q = plan(SHEET, from_nearer(COMPOSE, {7: own}), pack)
+    assert (run_take(q, pack, seed).pixels == near.pixels).all()
+    whole = near.laid_on(SHEET, "near")
+    assert (repeat(picture_recipe(whole), pack).pixels == whole.flatten()).all()
+
+
+def test_first_it_keeps_its_colours_then_it_is_another():
+    pack = with_shapes()
+    at = {
+        own: plan(SHEET, from_nearer(replace(COMPOSE, settings=replace(COMPOSE.settings, seed=3)), {7: own}), pack).stages[1]
+        for own in (None, 3, 4)
+    }
+    assert [at[own].strongest for own in (None, 3, 4)] == [KEEPING, KEEPING, STRENGTH]
+    take = run_take(plan(SHEET, COMPOSE, pack), pack, 3).laid_on(SHEET, "take")
+    seeds = []
+    for _ in range(3):
+        take, _, seed = reroll(picture_recipe(take), pack, "lake", nearer=True)
+        seeds.append(seed)
+    assert seeds == [3, 4, 5]
+
+
+def test_older_recipes_fit_in_another_figure_as_they_did():
+    pack = with_shapes()
+    take = run_take(plan(SHEET, from_nearer(COMPOSE, {7: 77}), pack), pack, 0)
+    recipe = json.loads(json.dumps(take.recipe))
+    assert request_from_json(recipe).keeps_form
+    del recipe["keeps_form"]
+    old = request_from_json(recipe)
+    assert not old.keeps_form
+    before = run_take(plan(SHEET, old, pack), pack, 0)
+    bare = run_take(plan(SHEET, COMPOSE, pack), pack, 0)
+    assert (before.pixels != bare.pixels).any(-1)[~near_figure(SHEET, pack, 0, 7)].any()
+
+
+def test_a_box_in_front_hides_no_more_than_its_figure_does():
+    pack = with_shapes()
+    front = Element(8, "pond", Outline("box", (60, 60, 180, 180)), "blue, left")
+    behind = replace(LAKE, outline=Outline("box", (40, 40, 200, 200)), words="white", name="snow")
+    sheet = Sheet(256, 256, elements=(behind, front), scene=SceneWords("red"))
+    (_, stage) = plan(sheet, from_nearer(COMPOSE, {7: None}), pack).stages
+    region = np.zeros((256, 256), np.uint8)
+    region[stage.frame.rect.slices] = stage.region()
+    pond = rasterise(fitted_figures(sheet, COMPOSE.settings, pack, 0)[8], sheet.rect, 256, 256) > 0.5
+    assert not region[pond].any()
+    assert (region[60:180, 60:180] > 0).any()
+
+
+def test_the_same_sketch_is_told_unless_somebody_drew_it(own):
+    owl = Element(1, "owl", Outline("box", (96, 96, 352, 352)), "owl", sketch=0.6)
+    sheet = Sheet(512, 512, elements=(owl,), scene=SceneWords("meadow"))
+    whole, near = plan(sheet, from_nearer(COMPOSE, {1: None}), own).stages
+    (a,), (b,) = whole.sketches, near.sketches
+    assert (a.box, a.weight) == (b.box, b.weight)
+    assert (a.lines == b.lines).all()
+    assert near.guided == whole.guided
+    drawn = sheet.with_layer(PictureLayer(2, "by hand", rgba(255 - cross()), 96, 96, role=LINES, of=1))
+    assert [stage.sketches for stage in plan(drawn, from_nearer(COMPOSE, {1: None}), own).stages] == [(), ()]
+    bare = replace(COMPOSE, settings=replace(COMPOSE.settings, sketches=False))
+    assert [stage.sketches for stage in plan(sheet, from_nearer(bare, {1: None}), own).stages] == [(), ()]
