@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import cache, partial
 
 import numpy as np
@@ -10,6 +11,7 @@ from ..packs import Pack, PackInfo
 from ..picture.fills import filled
 from ..picture.resample import resize_mask
 from ..refused import Refused
+from ..told.guides import Sketch
 from ..told.said import EVERYWHERE, IN_MASK, Said, Where, said_of_scene
 from ..told.voices import Area, Cells, Method, mask_outline
 from ..values.element import phrases
@@ -89,6 +91,7 @@ def masked_stage(
         return masked_strength(1.0, mask, sheet.elements, frame.rect, height, width)
 
     shapes: dict[Where, Outline] = {} if shape is None else {IN_MASK: on_sheet(shape, frame, cells)}
+    sketches = sketches_in(shapes.values()) if settings.sketches else ()
     return Stage(
         frame,
         seed,
@@ -98,14 +101,21 @@ def masked_stage(
         strength,
         *_said(sheet, words, avoid),
         areas,
-        # At all levels: what is new has to hold its own against its surroundings.
-        (0.0, 1.0) if settings.guidance != 1 else None,
+        _guided(settings, info, sketches),
         start=seen if fill == PICTURE else partial(_filled, fill=fill, seed=seed, bare=bare),
         shapes=shapes,
         # At strength 0 too: what fills the hole is an end in itself.
         shows=None if fill == PICTURE else bare,
-        sketches=sketches_in(shapes.values()) if settings.sketches else (),
+        sketches=sketches,
     )
+
+
+def _guided(settings: PassSettings, info: PackInfo, sketches: Sequence[Sketch]) -> tuple[float, float] | None:
+    """At which levels guidance leads: at all, for what is new has to hold its own against its surroundings; but a sketch that leads
+    sees to that, and where it leads alone the ground round it stays even."""
+    if settings.guidance == 1:
+        return None
+    return info.guided if sketches and settings.drawing_guidance and "lines" in info.capabilities else (0.0, 1.0)
 
 
 def _said(sheet: Sheet, words: str, avoid: str) -> tuple[tuple[Said, ...], tuple[Said, ...]]:

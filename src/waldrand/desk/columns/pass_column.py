@@ -51,9 +51,9 @@ ROWS = (
 )
 FINE_ROWS = ("spacing", "detail", "margin", "carry_detail", "paper")
 #: What an artist touches; the rest is a fold away.
-FIRST = ("sentence", "parts", "found", "words", "sides", "strength", "texture", "takes")
+FIRST = ("sentence", "parts", "found", "words", "sides", "strength", "texture", "takes", "finer")
 #: What stands beside a row where it is not the field's own label.
-LABELS = {"small_nearer": "nearer", "margin": "context", "carry_detail": "keep", "paper": "paper", "sketches": "sketches", "quick": "quick"}
+LABELS = {"small_nearer": "finer", "margin": "context", "carry_detail": "keep", "paper": "paper", "sketches": "sketches", "quick": "quick"}
 KINDS_A_ROW = 2
 #: Settings that can be asked what they do.
 ASKABLE = ("strength", "steps", "guidance", "drawing_guidance", "method", "sampler", "spacing", "figures", "detail")
@@ -283,7 +283,6 @@ class PassColumn(QWidget):
         said += [worded("<b>quick</b>")] if s.quick else []
         said += [worded("<b>avoids {0}</b>", escaped(d.avoid))] if d.avoid and "avoid" in fields else []
         said += [worded("<b>again {0}</b>", d.again)] if d.again and d.of_kind.hears_elements else []
-        said += [worded("<b>small things nearer</b>")] if d.small_nearer and "small_nearer" in fields else []
         return " · ".join(said)
 
     def _choice(self, name: str) -> str:
