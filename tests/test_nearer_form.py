@@ -7,6 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 from scipy import ndimage
 from test_figures import with_shapes
 from test_guides import cross, rgba
@@ -20,7 +22,9 @@ from waldrand.core.passes.repeat import repeat, reroll
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_nearer, run_take
 from waldrand.core.passes.settings import PassSettings
+from waldrand.core.passes.watch import Painted, Step, Watch
 from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import LINES, PictureLayer
 from waldrand.core.values.outline import Outline, rasterise
 from waldrand.core.values.sheet import Sheet
@@ -80,6 +84,36 @@ def test_older_recipes_fit_in_another_figure_as_they_did():
     before = run_take(plan(SHEET, old, pack), pack, 0)
     bare = run_take(plan(SHEET, COMPOSE, pack), pack, 0)
     assert (before.pixels != bare.pixels).any(-1)[~near_figure(SHEET, pack, 0, 7)].any()
+
+
+def test_while_it_forms_the_whole_is_seen_under_it(closed):
+    p = plan(replace(SHEET, elements=(replace(LAKE, figure=False),)), from_nearer(COMPOSE, {7: None}), closed)
+    steps: list[Step] = []
+    run_take(p, closed, 0, Watch(steps.append))
+    of_whole, of_nearer = ([s for s in steps if (s.preview.shape[0] > 128) == large] for large in (False, True))
+    assert of_whole
+    assert of_nearer
+    assert {s.frame for s in steps} == {SHEET.rect}
+    for step in of_nearer:
+        assert (step.preview[..., 3] == 255).all()
+        assert (step.preview[:40] == of_nearer[0].preview[:40]).all()
+    assert any((step.preview != of_nearer[0].preview).any() for step in of_nearer)
+
+
+@given(st.tuples(*[st.integers(0, 60)] * 2, *[st.integers(1, 3000)] * 2), st.tuples(*[st.integers(0, 60)] * 2, *[st.integers(1, 90)] * 2))
+def test_what_forms_lies_over_what_was_painted(below, above):
+    frame, at = (Rect(x, y, x + w, y + h) for x, y, w, h in (below, above))
+    painted = Painted(np.full((frame.height, frame.width, 3), 7, np.uint8), frame)
+    preview = np.full((3, 2, 4), 200, np.uint8)
+    seen, rect = painted.with_forming(preview, at)
+    assert rect == frame.around(at)
+    assert max(seen.shape[:2]) <= 1024
+    assert set(np.unique(seen[..., 0])) <= {0, 7, 200}
+    share, scale = (seen[..., 0] == 200).sum(), max(1, max(rect.width, rect.height) / 1024)
+    assert abs(share * scale**2 - at.width * at.height) <= scale * (at.width + at.height) + scale**2
+    # Where the forming one is clear, what is under it is seen.
+    clear, _ = painted.with_forming(preview * np.uint8([1, 1, 1, 0]), at)
+    assert not (clear[..., 0] == 200).any()
 
 
 def test_a_box_in_front_hides_no_more_than_its_figure_does():

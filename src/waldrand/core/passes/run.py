@@ -23,7 +23,7 @@ from .request import Request
 from .stage import Stage
 from .take import Take
 from .tiled import tiled_take
-from .watch import Progress, Watch
+from .watch import Painted, Progress, Watch
 from .whole import nearer_stage
 
 
@@ -144,6 +144,7 @@ def run_nearer(made: Take, plan: Plan, pack: Pack, key: int, seed: int, watch: W
 def _with_stage(made: Take, plan: Plan, stage: Stage, pack: Pack, watch: Watch) -> Take:
     """A take with a further stage painted over it."""
     sheet = stage.edit(made.laid_on(plan.sheet, "take"))
+    watch = replace(watch, under=Painted(made.pixels, made.frame))
     pixels, region, at = painted(stage, sheet, pack, watch), stage.region(), stage.frame.rect
     frame = made.frame.around(at)
     whole, changed = made.pixels.copy(), made.region.copy()

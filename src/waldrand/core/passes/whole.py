@@ -129,8 +129,8 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
 
 
 def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int, of: int) -> Stage:
-    """An element of a pass painted once more when the whole is done, in a frame of its own. of: the seed of the whole; where the element
-    got a figure, it is painted along the same lines, and by the same seed in the colours that it has.
+    """An element of a pass painted once more when the whole is done, in a frame of its own. of: the seed of the whole, by which
+    the element is painted in the colours that it has; where it got a figure there, along the same lines.
 
     Raises:
         Refused: there is no such element, it has no words, or nothing of it can be seen.
@@ -142,7 +142,7 @@ def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int
         raise Refused(worded("“{0}” has no words, so it cannot be painted from nearer.", e.name))
     if mask.empty:
         raise Refused(worded("Nothing of “{0}” can be seen, so it cannot be painted from nearer.", e.name))
-    strength = KEEPING if shape is not None and seed == of else STRENGTH
+    strength = KEEPING if request.keeps_form and seed == of else STRENGTH
     settings = replace(request.settings, strength=strength, figures=request.settings.figures and e.figure)
     stage = replace(masked_stage(sheet, mask, e.words, e.avoid, settings, pack, seed, figure=shape), blend=room_of(mask.box()))
     if shape is None:
