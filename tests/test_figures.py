@@ -227,9 +227,9 @@ def test_where_figures_say_what_stands_where_more_pixels_are_computed(placed):
 
 def test_what_the_finer_whole_shows_well_enough_is_not_painted_from_nearer():
     pack, request = with_shapes(), replace(COMPOSE, small_nearer=True)
-    sheet = Sheet(256, 256, elements=(Element(7, "lake", Outline("box", (86, 86, 166, 166)), "blue"),), scene=SceneWords("white"))
+    sheet = Sheet(256, 256, elements=(Element(7, "lake", Outline("box", (84, 84, 172, 172)), "blue"),), scene=SceneWords("white"))
     assert plan(sheet, request, pack).request.nearer == ((7, None),)
-    pack.info = replace(pack.info, limits=replace(pack.info.limits, placed_area=320 * 320))
+    pack.info = replace(pack.info, limits=replace(pack.info.limits, placed_area=448 * 448))
     assert plan(sheet, request, pack).request.nearer == ()
 
 

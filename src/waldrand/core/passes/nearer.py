@@ -17,8 +17,9 @@ from ..worded import worded
 #: Strengths: what stands there keeps its colours, or is taken for spoiled. Room round the outline that may change too, in shares of its
 #: longer side.
 KEEPING, STRENGTH, ROOM = 0.85, 1.0, 0.06
-#: An element is small where a frame of its own gives it so many times the whole's pixels a side.
-SMALL = 1.15
+#: An element gains where a frame of its own gives it so many times the whole's pixels a side, for it is alone in it; but not where that
+#: frame is nearly the whole, by area.
+SMALL, NEARLY_WHOLE = 0.95, 0.7
 
 
 def room_of(box: Rect) -> float:
@@ -55,6 +56,9 @@ def small_ones(sheet: Sheet, whole: WorkFrame, limits: FrameLimits, margin: floa
         if e.hold or not e.visible or not phrases(e.words):
             continue
         mask = nearer_mask(sheet, e.key)
-        if not mask.empty and fitted_frame(mask.box(), sheet.width, sheet.height, limits, margin).scale >= SMALL * whole.scale:
+        if mask.empty:
+            continue
+        own = fitted_frame(mask.box(), sheet.width, sheet.height, limits, margin)
+        if own.scale >= SMALL * whole.scale and own.rect.area <= NEARLY_WHOLE * whole.rect.area:
             out.append(e.key)
     return tuple(out)

@@ -33,9 +33,9 @@ class Request:
     small_nearer: bool = flag(
         False,
         label="things from nearer",
-        tip="When the whole is done, paint each thing that gets more pixels by it once more, alone in a frame of its own and along the "
-        "same lines: faces, paws and windows get clear. About as long again for each. Ctrl+T does it for chosen ones.",
-        option="paint each thing that is not large once more from nearer, along the same lines: finer, and about as long again for each",
+        tip="When the whole is done, paint each thing that is not large once more, alone in a frame of its own and along the same lines: "
+        "faces, paws and windows get clear. Nearly as long again for each. Ctrl+T does it for chosen ones.",
+        option="paint each thing that is not large once more from nearer, along the same lines: finer, and nearly as long again for each",
     )
     keeps_form: bool = flag(True)
     own_frame: tuple[int, int, int, int] | None = box(

@@ -157,9 +157,12 @@ def with_small_named(sheet: Sheet, request: Request, pack: Pack) -> Request:
     if not request.small_nearer:
         return request
     settings = request.settings
-    frame = frame_of(sheet, request, pack, fitted_figures(sheet, settings, pack, settings.seed))
+    shapes = fitted_figures(sheet, settings, pack, settings.seed)
+    frame = frame_of(sheet, request, pack, shapes)
     named = dict(request.nearer)
-    small = small_ones(sheet, frame, pack.info.limits.at(settings.detail), settings.margin)
+    small = small_ones(
+        with_figures(sheet, shapes if request.keeps_form else {}), frame, pack.info.limits.at(settings.detail), settings.margin
+    )
     first: tuple[tuple[int, int | None], ...] = tuple((key, None) for key in small if key not in named)
     return replace(request, nearer=(*first, *request.nearer), small_nearer=False)
 
