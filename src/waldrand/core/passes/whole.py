@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import replace
 from functools import cache
@@ -144,12 +145,15 @@ def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int
         raise Refused(worded("Nothing of “{0}” can be seen, so it cannot be painted from nearer.", e.name))
     strength = KEEPING if request.keeps_form and seed == of else STRENGTH
     settings = replace(request.settings, strength=strength, figures=request.settings.figures and e.figure)
+    sketches = () if shape is None else sketches_of(sheet, settings, {key: shape})
+    if sketches:
+        # By its lines it is as good in half the steps, and of what is all but painted anew no detail is carried over.
+        settings = replace(settings, steps=math.ceil(settings.steps / 2), carry_detail=False)
     stage = replace(masked_stage(sheet, mask, e.words, e.avoid, settings, pack, seed, figure=shape), blend=room_of(mask.box()))
     if shape is None:
         return stage
     # Told along which lines, it holds its own as a thing of the whole does.
-    guided = pack.info.guided if settings.guidance != 1 else None
-    return replace(stage, guided=guided, sketches=sketches_of(sheet, settings, {key: shape}))
+    return replace(stage, guided=pack.info.guided if settings.guidance != 1 else None, sketches=sketches)
 
 
 def with_small_named(sheet: Sheet, request: Request, pack: Pack) -> Request:
