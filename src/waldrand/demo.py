@@ -29,10 +29,12 @@ from .files.pictures import write_png
 
 @dataclass(frozen=True, eq=False)
 class Demo:
-    """layout; takes to make, the seed of the one to keep; the mask, words and settings of the inpaint."""
+    """layout; takes to make, whether things are painted from nearer, the seed of the one to keep; the mask, words and settings of the
+    inpaint."""
 
     layout: Layout
     takes: int
+    finer: bool
     keep: int
     mask: Mask
     words: str
@@ -48,7 +50,7 @@ def load_demo() -> Demo:
     x0, y0, x1, y1 = i["box"]
     mask = Mask.from_array(drawn(Outline(i["shape"], (x0 * w, y0 * h, x1 * w, y1 * h)), layout.sheet.rect))
     settings = replace(layout.settings, strength=i["strength"], seed=i["seed"])
-    return Demo(layout, d["takes"], d["keep"], mask, i["words"], settings)
+    return Demo(layout, d["takes"], d["finer"], d["keep"], mask, i["words"], settings)
 
 
 def output_names(demo: Demo) -> list[str]:
@@ -62,7 +64,7 @@ def run_demo(
 ) -> Sheet:
     """Composes the takes, keeps one, inpaints, keeps that, and goes on with it; saves everything in `out`; returns the sheet."""
     sheet, settings = demo.layout.sheet, demo.layout.settings
-    compose = plan(sheet, Request("compose", settings), pack)
+    compose = plan(sheet, Request("compose", settings, small_nearer=demo.finer), pack)
     for line in compose.sentences:
         say(line)
     takes = []

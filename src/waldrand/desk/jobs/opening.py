@@ -118,7 +118,9 @@ class Opening:
 
     def open_demo(self) -> None:
         demo = load_demo()
-        self._change_to(Found(demo.layout.sheet, replace(Draft(), settings=demo.layout.settings, takes=demo.takes)))
+        self._change_to(
+            Found(demo.layout.sheet, replace(Draft(), settings=demo.layout.settings, takes=demo.takes, small_nearer=demo.finer))
+        )
 
     def open_file(self, path: Path) -> None:
         """Opens a sheet (.ora), a layout (.toml) or a picture.
