@@ -41,7 +41,7 @@ def pack_options(parser: argparse.ArgumentParser) -> None:
 def drawing_option(parser: argparse.ArgumentParser) -> None:
     """Adds how strictly drawings and sketches are followed."""
     usual = PassSettings().drawing_guidance
-    parser.add_argument("--drawing-guidance", type=float, default=usual, help="how strictly drawings are followed, 0 to 1")
+    parser.add_argument("--drawing-guidance", type=float, default=usual, help="how strictly drawings are followed, 0 to 2")
 
 
 def judging_pack(options: argparse.Namespace) -> OnnxPack:

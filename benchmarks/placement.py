@@ -52,7 +52,7 @@ def main() -> None:
     parser.add_argument("--layouts", type=int, default=50, help="only so many of the 50, evenly chosen")
     parser.add_argument("--methods", nargs="+", choices=METHODS, default=METHODS)
     parser.add_argument("--again", type=int, default=0)
-    parser.add_argument("--nearer", action="store_true", help="small things are painted once more from nearer")
+    parser.add_argument("--nearer", action="store_true", help="things that are not large are painted once more from nearer")
     parser.add_argument("--no-figures", dest="figures", action="store_false", help="outlines only say where")
     parser.add_argument("--sampler", choices=SAMPLERS, default=PassSettings().sampler)
     parser.add_argument("--save", type=Path)
@@ -65,7 +65,7 @@ def main() -> None:
     chosen = evenly(layouts, options.layouts)
     print(f"{describe()}; {named(pack, options)}")
     how = [f"{options.steps} steps", options.sampler, f"tried again at most {options.again} times"]
-    how += ["small things from nearer"] if options.nearer else []
+    how += ["things from nearer"] if options.nearer else []
     how += [] if options.figures else ["no figures"]
     print(f"{len(chosen)} layouts, {options.seeds} seeds, {', '.join(how)}")
     own = PassSettings(steps=options.steps, sampler=options.sampler, figures=options.figures, drawing_guidance=options.drawing_guidance)

@@ -5,7 +5,7 @@ N other unseen scenes: |m1 - m2|^2 + tr(C1 + C2 - 2 (C1 C2)^(1/2)) (Dowson and L
 scenes themselves in place of the takes; both shrink as N grows, so only equal N can be compared, and only by the same finder.
 Last, by look: the share of places in quarter-size pictures at which neighbouring pixels are alike, painted and rendered.
 Needs the training packages.
-`python benchmarks/quality.py [--scenes N] [--sheet FILE] [--no-sheet] [--pack DIR] [--judge DIR]
+`python benchmarks/quality.py [--scenes N] [--sheet FILE] [--no-sheet] [--nearer] [--pack DIR] [--judge DIR]
 [--guided LEAST GREATEST] [--lead-kept LEVELS]`
 """
 
@@ -13,6 +13,7 @@ from __future__ import annotations
 
 import argparse
 import sys
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -43,12 +44,13 @@ from waldrand.packs.onnx_pack import OnnxPack, own_pack_folder
 
 SHEET = Path(__file__).parent.parent / "docs" / "model" / "contact-sheet.jpg"
 THUMB, ACROSS = 192, 8
+COMPOSE = Request("compose")
 #: Length of a gradient below which a step between neighbours does not show.
 ALIKE = 0.01
 
 
-def painted(sheet: Sheet, pack: OnnxPack, seed: int, settings: PassSettings | None = None) -> np.ndarray:
-    return run_take(plan(sheet, Request("compose", settings or PassSettings()), pack), pack, seed).pixels
+def painted(sheet: Sheet, pack: OnnxPack, seed: int, request: Request = COMPOSE) -> np.ndarray:
+    return run_take(plan(sheet, request, pack), pack, seed).pixels
 
 
 def shrunk(pixels: np.ndarray, side: int) -> np.ndarray:
@@ -56,12 +58,14 @@ def shrunk(pixels: np.ndarray, side: int) -> np.ndarray:
 
 
 def contact_sheet(pack: OnnxPack, path: Path) -> None:
-    """The 50 layouts of the placement benchmark, 14 prompts of words alone, and those given places, seed 0, in rows of eight."""
+    """The 50 layouts of the placement benchmark, 14 prompts of words alone, and those given places, seed 0, in rows of eight; things
+    are painted from nearer."""
+    request = replace(COMPOSE, small_nearer=True)
     layouts, prompts = load_layouts()
     sheets = [x.sheet() for x in (*layouts, *prompts)]
     if pack.places is not None:
         sheets += [with_places(x.sheet(), pack.places, 0, pack.info.elements) for x in prompts]
-    small = [shrunk(painted(sheet, pack, 0), THUMB) for sheet in sheets]
+    small = [shrunk(painted(sheet, pack, 0, request), THUMB) for sheet in sheets]
     small += [np.full_like(small[0], 255)] * (-len(small) % ACROSS)
     rows = [np.hstack(small[i : i + ACROSS]) for i in range(0, len(small), ACROSS)]
     path.parent.mkdir(parents=True, exist_ok=True)
@@ -98,6 +102,7 @@ def main() -> None:
     parser.add_argument("--scenes", type=int, default=200)
     parser.add_argument("--sheet", type=Path, default=SHEET)
     parser.add_argument("--no-sheet", action="store_true")
+    parser.add_argument("--nearer", action="store_true", help="things that are not large are painted once more from nearer")
     drawing_option(parser)
     pack_options(parser)
     options = parser.parse_args()
@@ -114,10 +119,10 @@ def main() -> None:
     def features(small: np.ndarray) -> np.ndarray:
         return np.concatenate([net.features(as_input(x)).numpy() for x in np.array_split(small, 8)])
 
-    settings = PassSettings(drawing_guidance=options.drawing_guidance)
+    request = Request("compose", PassSettings(drawing_guidance=options.drawing_guidance), small_nearer=options.nearer)
     scenes = [scene for _, scene in unseen(options.scenes, 200_000)]
     others = small_of([scene.pixels for _, scene in unseen(options.scenes, 300_000)])
-    takes = small_of([painted(as_layout(scene), pack, i, settings) for i, scene in enumerate(scenes)])
+    takes = small_of([painted(as_layout(scene), pack, i, request) for i, scene in enumerate(scenes)])
     rendered = small_of([scene.pixels for scene in scenes])
     true, rest = features(rendered), features(others)
     print(f"{describe()}; {named(pack, options)}; {options.scenes} scenes")
