@@ -73,6 +73,16 @@ def test_first_it_keeps_its_colours_then_it_is_another():
     assert seeds == [3, 4, 5]
 
 
+@pytest.mark.parametrize(("whole", "of_it", "strength"), [(0.3, None, 0.3), (1.0, None, KEEPING), (0.3, 0.6, 0.6)])
+def test_over_a_picture_it_is_painted_no_more_strongly_than_the_whole(painted, closed, whole, of_it, strength):
+    key = painted.next_key()
+    sheet = replace(painted, elements=(replace(LAKE, key=key, strength=of_it),))
+    request = Request("rework", PassSettings(steps=4, strength=whole, seed=5))
+    near, again = (plan(sheet, from_nearer(request, {key: own}), closed).stages[1] for own in (None, 6))
+    assert near.strongest == pytest.approx(strength)
+    assert again.strongest == STRENGTH
+
+
 def test_older_recipes_fit_in_another_figure_as_they_did():
     pack = with_shapes()
     take = run_take(plan(SHEET, from_nearer(COMPOSE, {7: 77}), pack), pack, 0)

@@ -131,7 +131,8 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
 
 def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int, of: int) -> Stage:
     """An element of a pass painted once more when the whole is done, in a frame of its own. of: the seed of the whole, by which
-    the element is painted in the colours that it has; where it got a figure there, along the same lines.
+    the element is painted in the colours that it has, and over a picture no more strongly than the whole; where it got a figure there,
+    along the same lines.
 
     Raises:
         Refused: there is no such element, it has no words, or nothing of it can be seen.
@@ -143,7 +144,8 @@ def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int
         raise Refused(worded("“{0}” has no words, so it cannot be painted from nearer.", e.name))
     if mask.empty:
         raise Refused(worded("Nothing of “{0}” can be seen, so it cannot be painted from nearer.", e.name))
-    strength = KEEPING if request.keeps_form and seed == of else STRENGTH
+    asked = 1.0 if not sheet.has_picture else request.settings.strength if e.strength is None else e.strength
+    strength = min(KEEPING, asked) if request.keeps_form and seed == of else STRENGTH
     settings = replace(request.settings, strength=strength, figures=request.settings.figures and e.figure)
     sketches = () if shape is None else sketches_of(sheet, settings, {key: shape})
     if sketches:
