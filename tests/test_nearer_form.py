@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from by_hand import opened
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy import ndimage
@@ -28,6 +29,7 @@ from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import LINES, PictureLayer
 from waldrand.core.values.outline import Outline, rasterise
 from waldrand.core.values.sheet import Sheet
+from waldrand.desk.window import MainWindow
 
 COMPOSE = Request("compose", PassSettings(steps=4))
 LAKE = Element(7, "lake", Outline("box", (60, 60, 180, 180)), "blue")
@@ -151,3 +153,28 @@ def test_the_same_sketch_is_told_unless_somebody_drew_it(own):
     assert [stage.sketches for stage in plan(drawn, from_nearer(COMPOSE, {1: None}), own).stages] == [(), ()]
     bare = replace(COMPOSE, settings=replace(COMPOSE.settings, sketches=False))
     assert [stage.sketches for stage in plan(sheet, from_nearer(bare, {1: None}), own).stages] == [(), ()]
+
+
+def test_many_things_are_forecast_to_get_lost_and_a_link_paints_them_from_nearer(app, own):
+    with opened(own) as window:
+        _crowd_is_mended(window)
+
+
+def _crowd_is_mended(window: MainWindow) -> None:
+    words = ("owl", "fox", "dog", "hare", "cat")
+    elements = tuple(Element(i + 1, w, Outline("box", (20 + 95 * i, 200, 110 + 95 * i, 330)), w) for i, w in enumerate(words))
+    window.document.edit(Sheet(512, 512, elements=elements, scene=SceneWords("meadow")), "lay out")
+    window.refresh_forecast()
+    assert "5 things share the picture" in window.passes.warnings.text()
+    links = window.passes.warnings.text().split('href="mend:')[1:]
+    (number,) = [link.split('"')[0] for link in links if "Paint things from nearer" in link]
+    window.passes.warnings.linkActivated.emit(f"mend:{number}")
+    assert window.passes.nearer.isChecked()
+    window.refresh_forecast()
+    assert "share the picture" not in window.passes.warnings.text()
+    assert "from nearer: “owl”" in window.passes.forecast.text()
+    window.document.undo.undo()
+    assert not window.passes.nearer.isChecked()
+    window.document.edit(window.document.sheet.without_element(5), "take away")
+    window.refresh_forecast()
+    assert "share the picture" not in window.passes.warnings.text()

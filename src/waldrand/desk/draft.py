@@ -93,7 +93,11 @@ class Draft:
     def asking_for(self, request: Request) -> Draft:
         """The draft that asks for a request."""
         own = replace(
-            self, kind=request.kind, settings=replace(request.settings, strength=self.settings.strength), own_frame=request.own_frame
+            self,
+            kind=request.kind,
+            settings=replace(request.settings, strength=self.settings.strength),
+            own_frame=request.own_frame,
+            small_nearer=self.small_nearer or request.small_nearer,
         )
         if "words" in own.fields:
             # What a pass without words leads away from by itself is nobody's wish.

@@ -25,6 +25,8 @@ from .wording import Change, reworded
 LEAST_FILLED = 0.55
 #: Smaller a side than so many cells an element is more than the model can draw well.
 LEAST_CELLS = 3
+#: From so many drawn things on, small ones get lost (docs/model.md).
+CROWD = 5
 #: A side of what elements are drawn at to be compared.
 DRAWN = 96
 #: Hidden to more than this an element is as good as not there; heavier than so many times the scene its shape shows.
@@ -219,6 +221,14 @@ def of_unplaced(sheet: Sheet, places: Places, most: int) -> list[Caution]:
     text = worded("{0} {1}: what only the scene names lands anywhere, or comes twice.", said, lacks)
     mend = Mend(worded("Give it a place") if one else worded("Give them places"), partial(mends.given_places, places=places, most=most))
     return [Caution(text, "scene", mend if len(sheet.elements) < most else None)]
+
+
+def of_crowd(request: Request, drawn: int) -> list[Caution]:
+    """More things than the model draws well at once. drawn: how many are told with a sketch."""
+    if drawn < CROWD or request.nearer:
+        return []
+    text = worded("{0} things share the picture: small ones may get lost, or lose their faces.", drawn)
+    return [Caution(text, None, Mend(worded("Paint things from nearer"), mends.from_nearer))]
 
 
 def of_empty_scene(sheet: Sheet) -> list[Caution]:

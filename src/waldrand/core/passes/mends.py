@@ -42,6 +42,10 @@ def usual_detail(sheet: Sheet, request: Request) -> Both:
     return sheet, replace(request, settings=replace(request.settings, detail=1.0))
 
 
+def from_nearer(sheet: Sheet, request: Request) -> Both:
+    return sheet, replace(request, small_nearer=True)
+
+
 def more_context(sheet: Sheet, request: Request) -> Both:
     return sheet, replace(request, settings=replace(request.settings, margin=min(10.0, request.settings.margin + 0.25)))
 

@@ -10,7 +10,7 @@ from ...refused import Refused
 from ...values.element import phrases
 from ...values.sheet import Sheet
 from ...worded import worded
-from ..cautions import Caution, of_detail, of_elements, of_empty_scene, of_given_frame, of_unplaced
+from ..cautions import Caution, of_crowd, of_detail, of_elements, of_empty_scene, of_given_frame, of_unplaced
 from ..kind import COMPUTED, Kind
 from ..request import Request
 from ..stage import Stage
@@ -58,7 +58,7 @@ class Compose(Kind):
         out = of_elements(sheet, stages[0], pack) + of_given_frame(outside_frame(sheet, request), request)
         if pack.places is not None and request.settings.method == "steer":
             out += of_unplaced(sheet, pack.places, pack.info.elements)
-        out += of_empty_scene(sheet)
+        out += of_crowd(request, len(stages[0].sketches)) + of_empty_scene(sheet)
         return out + of_detail(request, settled_shapes(sheet, stages[0].strongest, stages[0].shapes))
 
 
