@@ -228,11 +228,11 @@ def test_re_rolling_one_element_changes_it_and_hardly_the_rest(placed, closed):
     assert (reroll(recipe, closed, 2, 5)[0].flatten() == again.flatten()).all()
     assert (repeat(picture_recipe(again), closed).pixels == again.flatten()).all()
     near, element, seed = reroll(picture_recipe(again), closed, "roof", nearer=True)
-    assert (element.key, seed) == (2, 6)
+    assert (element.key, seed) == (2, 4)
     apart = (near.flatten() != again.flatten()).any(-1)
     assert apart[RIGHT_BOX].mean() > 0.8
     assert not apart[LEFT_BOX].any()
-    assert reroll(picture_recipe(near), closed, "roof", nearer=True)[2] == 7
+    assert reroll(picture_recipe(near), closed, "roof", nearer=True)[2] == 5
     assert (reroll(picture_recipe(near), closed, "roof", 5)[0].flatten() == again.flatten()).all()
     with pytest.raises(ValueError, match="no element “owl”"):
         reroll(recipe, closed, "owl")
