@@ -12,8 +12,9 @@ from scipy import ndimage
 from ..noise.noise import ANCESTRAL, START, with_own_seeds
 from ..noise.samplers import sample
 from ..packs import Guides, Pack, Rows
+from ..picture.inking import inked
 from ..picture.resample import largest_in_cells, resize_mask, resize_picture
-from ..told.guides import OnFrame, joined, look_rows, on_frame
+from ..told.guides import OnFrame, drawn_lines, joined, look_rows, on_frame
 from ..told.voices import Voice, to_rows
 from ..values.sheet import Sheet
 from .stage import Stage
@@ -60,6 +61,10 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
             # Drawn alike, so that what hardly changes is hardly changed.
             drawn = resize_picture(pack.decode(z, where, guides.drawing), height, width)
             made = made + share[..., None] * (resize_picture(start, height, width) - drawn)
+    # What the picture itself draws is told, but not gone over.
+    if stage.settings.ink and stage.drawn is None:
+        lines = drawn_lines(sheet, frame.rect, stage.sketches, height, width)
+        made = inked(made, lines, stage.settings.ink * np.minimum(1, 2 * resize_mask(s_work, height, width)))
     return _to_uint8(_on_paper(made, stage, pack, s_work) if stage.settings.paper else made)
 
 

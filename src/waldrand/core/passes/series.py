@@ -45,7 +45,7 @@ class Over:
 
 #: What can be varied in a pass, by name.
 VARIED = (
-    *("steps", "seed", "guidance", "drawing_guidance", "strength", "spacing", "detail", "margin"),
+    *("steps", "seed", "guidance", "drawing_guidance", "strength", "spacing", "detail", "ink", "margin"),
     *("method", "sampler", "figures", "carry_detail", "paper"),
 )
 SCENE_WEIGHT = "scene-weight"

@@ -26,10 +26,11 @@ SAMPLER_NAMES: dict[str, str] = {
 class PassSettings:
     """steps at full strength; guidance (1: words as they are); drawing_guidance: the share of it by which drawings lead too; method;
     sampler; strength 0..1; seed; margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of
-    the start picture stays where strength is low; paper: whether the grain of a look's paper is laid over what is painted; spacing of
-    the noise levels (above 1: more of them at high noise), or None for the pack's; figures: whether the shapes that things have are
-    fitted into outlines that only say where (passes.fitting); sketches: whether the drawings of these are told; quick: the pack's
-    fewest steps instead of `steps`, without guidance; detail: how finely it is computed, in sides of the size that the pack does best.
+    the start picture stays where strength is low; ink: how strongly the lines of what is drawn go over what is painted; paper: whether
+    the grain of a look's paper is laid over it; spacing of the noise levels (above 1: more of them at high noise), or None for the
+    pack's; figures: whether the shapes that things have are fitted into outlines that only say where (passes.fitting); sketches:
+    whether the drawings of these are told; quick: the pack's fewest steps instead of `steps`, without guidance; detail: how finely it
+    is computed, in sides of the size that the pack does best.
 
     Raises:
         Refused: a value outside its range, in a sentence for the artist.
@@ -121,6 +122,18 @@ class PassSettings:
         label="fine detail",
         tip="Carry fine detail of the picture over where the strength is low, so that a light rework keeps its sharpness.",
         option="carry fine detail of the picture over where the strength is low",
+    )
+    ink: float = number(
+        0.0,
+        0,
+        1,
+        "Ink goes",
+        label="ink",
+        tip="How strongly the lines of sketches and drawings go over what is painted, as ink in a darker tone: 0 not at all. Small faces, "
+        "paws and windows can be told from afar by it.",
+        option="how strongly the lines of sketches and drawings go over what is painted, as ink: 0 (not at all) to 1",
+        step=0.1,
+        decimals=2,
     )
     paper: bool = flag(
         True,

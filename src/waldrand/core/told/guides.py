@@ -132,6 +132,15 @@ def on_frame(sheet: Sheet, frame: WorkFrame, sketches: Sequence[Sketch], info: P
     return OnFrame(tuple(parts), (h // info.cell, w // info.cell))
 
 
+def drawn_lines(sheet: Sheet, rect: Rect, sketches: Sequence[Sketch], height: int, width: int) -> np.ndarray:
+    """All that is drawn in a rectangle of the sheet, (height, width) float32 0..1: its drawings, each as much as it counts, and a stage's
+    sketches."""
+    out = sketched_lines(sketches, rect, height, width)
+    for layer in sheet.guides(LINES):
+        out = np.maximum(out, layer.opacity * _shrunk_lines(drawing_in(layer, rect), height, width))
+    return np.asarray(out, np.float32)
+
+
 def _shrunk_lines(drawn: np.ndarray, height: int, width: int) -> np.ndarray:
     """A drawing at a frame's computed size. On a large sheet lines are made broader first: a thin one would be averaged away."""
     times = max(drawn.shape[0] / height, drawn.shape[1] / width)

@@ -16,6 +16,7 @@ from ...core.passes.listed import Listed
 from ...core.passes.plan import Plan
 from ...core.passes.settings import PassSettings
 from ...core.passes.watch import Step
+from ...core.values.layers import LINES
 from ...core.worded import worded
 from ..document import Document
 from ..draft import MOST_AGAIN, MOST_TAKES, Draft
@@ -40,6 +41,7 @@ ROWS = (
     "takes",
     "again",
     "small_nearer",
+    "ink",
     "figures",
     "sketches",
     "seed",
@@ -51,12 +53,12 @@ ROWS = (
 )
 FINE_ROWS = ("spacing", "detail", "margin", "carry_detail", "paper")
 #: What an artist touches; the rest is a fold away.
-FIRST = ("sentence", "parts", "found", "words", "sides", "strength", "texture", "takes", "finer")
+FIRST = ("sentence", "parts", "found", "words", "sides", "strength", "texture", "takes", "finer", "ink")
 #: What stands beside a row where it is not the field's own label.
 LABELS = {"small_nearer": "finer", "margin": "context", "carry_detail": "keep", "paper": "paper", "sketches": "sketches", "quick": "quick"}
 KINDS_A_ROW = 2
 #: Settings that can be asked what they do.
-ASKABLE = ("strength", "steps", "guidance", "drawing_guidance", "method", "sampler", "spacing", "figures", "detail")
+ASKABLE = ("strength", "steps", "guidance", "drawing_guidance", "method", "sampler", "spacing", "figures", "detail", "ink")
 
 
 class PassColumn(QWidget):
@@ -119,7 +121,7 @@ class PassColumn(QWidget):
         self.drawing_guidance = rows["drawing_guidance"]
         self.spacing, self.detail, self.context = rows["spacing"], rows["detail"], rows["margin"]
         self.nearer, self.figures, self.sides = rows["small_nearer"], rows["figures"], rows["sides"]
-        self.sketches, self.quick, self.paper = rows["sketches"], rows["quick"], rows["paper"]
+        self.sketches, self.quick, self.ink, self.paper = rows["sketches"], rows["quick"], rows["ink"], rows["paper"]
         self.sentence = rows["sentence"]
         self.parts, self.found = rows["parts"], rows["left_out"]
 
@@ -302,6 +304,9 @@ class PassColumn(QWidget):
             return self._pack is not None and self._pack.figures is not None and self.document.draft.settings.method == "steer"
         if name == "sketches":
             return self._pack is not None and "lines" in self._pack.info.capabilities and self._has_say("figures")
+        if name == "ink":
+            # Where nothing is drawn there is nothing to go over.
+            return bool(self.document.sheet.guides(LINES)) or (self._has_say("sketches") and self.document.draft.settings.sketches)
         if name == "drawing_guidance":
             # Without guidance nothing leads.
             s = self.document.draft.settings

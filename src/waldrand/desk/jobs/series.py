@@ -19,6 +19,7 @@ from .passes import Passes
 SHOWN_AT: dict[str, tuple[str, ...]] = {
     "guidance": ("1", "2", "3", "5"),
     "drawing_guidance": ("0", "0.5", "1", "2"),
+    "ink": ("0", "0.3", "0.6", "1"),
     "steps": ("6", "12", "20", "40"),
     "spacing": ("0.7", "1", "2", "4"),
     "method": METHODS,

@@ -39,7 +39,7 @@ class Extend(Kind):
         "strength",
         "margin",
         "own_frame",
-        *(n for n in COMPUTED if n not in ("figures", "sketches")),
+        *(n for n in COMPUTED if n not in ("figures", "sketches", "ink")),
     )
     fills_empty = True
     own: ClassVar[Mapping[str, Field]] = {

@@ -36,7 +36,12 @@ class Refine(Kind):
     tip = "Repaint a large picture lightly, tile by tile, each told only what is in it: fine detail where enlarging left it soft."
     begins = 0.3
     tiled = True
-    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", *(n for n in COMPUTED if n not in ("figures", "sketches", "detail")))
+    uses: ClassVar[tuple[str, ...]] = (
+        "words",
+        "avoid",
+        "strength",
+        *(n for n in COMPUTED if n not in ("figures", "sketches", "ink", "detail")),
+    )
     own: ClassVar[Mapping[str, Field]] = {
         "tile": Field(
             "whole",

@@ -30,7 +30,13 @@ class Shift(Kind):
     title = "Shift"
     tip = "Lay what the mask covers down elsewhere, and paint its old place."
     begins = 0.5
-    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", *(n for n in COMPUTED if n not in ("figures", "sketches")))
+    uses: ClassVar[tuple[str, ...]] = (
+        "words",
+        "avoid",
+        "strength",
+        "margin",
+        *(n for n in COMPUTED if n not in ("figures", "sketches", "ink")),
+    )
     masked = True
     offered = False
     own: ClassVar[Mapping[str, Field]] = {
