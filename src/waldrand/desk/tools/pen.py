@@ -21,7 +21,7 @@ class Pen(Hand):
     name, title, shortcut = "pen", "Pen", "Shift+G"
     tip = "Draw lines that passes follow: on the chosen drawing, else on one of the chosen element, or of the whole"
     group = "guides"
-    hint = "Drag: draw · Shift+click: a straight line on from the last · X: rub out · it is told to passes, not seen in the picture"
+    hint = "Drag: draw · Shift+click: a straight line on from the last · X: rub out · it is told to passes, in the picture only as ink"
     cursor = Qt.CursorShape.CrossCursor
     has_pen = True
     shows_handles = False
