@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
-from test_guides import cross, files, rgba, run_cli, told  # noqa: F401
+from test_guides import commands_and_layouts_know, cross, files, rgba, told  # noqa: F401
 
 from waldrand.core.noise.guidance import leads
 from waldrand.core.passes.plan import plan
@@ -139,12 +139,4 @@ def test_what_is_outside_its_range_is_refused(closed, much):
 
 
 def test_commands_and_layouts_know_it(files, capsys):  # noqa: F811
-    drawn = ("--drawing", files / "lines.png", "--steps", "4")
-    for name, much in (("a", "0"), ("b", "1.5")):
-        assert run_cli("run", files / "a.toml", *drawn, "--drawing-guidance", much, "--out", files / name) == 0
-    assert (files / "a" / "take-0.png").read_bytes() != (files / "b" / "take-0.png").read_bytes()
-    assert run_cli("run", files / "a.toml", *drawn, "--drawing-guidance", "3", "--out", files / "c") == 2
-    assert "goes from 0 to 2" in capsys.readouterr().err
-    (files / "l.toml").write_text((files / "a.toml").read_text() + "[pass]\nsteps = 4\ndrawing_guidance = 1.5\n")
-    assert run_cli("run", files / "l.toml", "--drawing", files / "lines.png", "--out", files / "d") == 0
-    assert (files / "d" / "take-0.png").read_bytes() == (files / "b" / "take-0.png").read_bytes()
+    commands_and_layouts_know(files, capsys, "drawing_guidance", "0", "1.5", "3")

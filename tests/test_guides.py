@@ -442,6 +442,19 @@ def run_cli(*args: object) -> int:
     return cli.main([str(a) for a in args])
 
 
+def commands_and_layouts_know(files, capsys, name: str, least: str, more: str, beyond: str) -> None:
+    """A setting that drawings are followed by does something, is refused beyond its range, and is the same by a layout."""
+    option, drawn = f"--{name.replace('_', '-')}", ("--drawing", files / "lines.png", "--steps", "4")
+    for folder, much in (("a", least), ("b", more)):
+        assert run_cli("run", files / "a.toml", *drawn, option, much, "--out", files / folder) == 0
+    assert (files / "a" / "take-0.png").read_bytes() != (files / "b" / "take-0.png").read_bytes()
+    assert run_cli("run", files / "a.toml", *drawn, option, beyond, "--out", files / "c") == 2
+    assert "goes from 0 to" in capsys.readouterr().err
+    (files / "l.toml").write_text((files / "a.toml").read_text() + f"[pass]\nsteps = 4\n{name} = {more}\n")
+    assert run_cli("run", files / "l.toml", "--drawing", files / "lines.png", "--out", files / "d") == 0
+    assert (files / "d" / "take-0.png").read_bytes() == (files / "b" / "take-0.png").read_bytes()
+
+
 @pytest.fixture
 def files(tmp_path):
     layout = tmp_path / "a.toml"

@@ -11,7 +11,7 @@ from by_hand import drag, opened
 from hypothesis import given
 from hypothesis import strategies as st
 from hypothesis.extra.numpy import arrays
-from test_guides import cross, files, rgba, run_cli, told  # noqa: F401
+from test_guides import commands_and_layouts_know, cross, files, rgba, told  # noqa: F401
 
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe, settings_from_json
@@ -100,15 +100,7 @@ def test_what_is_outside_its_range_is_refused(much):
 
 
 def test_commands_and_layouts_know_it(files, capsys):  # noqa: F811
-    drawn = ("--drawing", files / "lines.png", "--steps", "4")
-    for name, much in (("a", "0"), ("b", "0.8")):
-        assert run_cli("run", files / "a.toml", *drawn, "--ink", much, "--out", files / name) == 0
-    assert (files / "a" / "take-0.png").read_bytes() != (files / "b" / "take-0.png").read_bytes()
-    assert run_cli("run", files / "a.toml", *drawn, "--ink", "3", "--out", files / "c") == 2
-    assert "goes from 0 to 1" in capsys.readouterr().err
-    (files / "l.toml").write_text((files / "a.toml").read_text() + "[pass]\nsteps = 4\nink = 0.8\n")
-    assert run_cli("run", files / "l.toml", "--drawing", files / "lines.png", "--out", files / "d") == 0
-    assert (files / "d" / "take-0.png").read_bytes() == (files / "b" / "take-0.png").read_bytes()
+    commands_and_layouts_know(files, capsys, "ink", "0", "0.8", "3")
 
 
 def test_the_window_offers_ink_where_something_is_drawn(app, painted, closed, wait):
