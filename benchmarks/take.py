@@ -53,8 +53,10 @@ class Timed(OnnxPack):
     def answer(self, *args: Any) -> Any:
         return self._clock("denoiser", lambda: super(Timed, self).answer(*args))
 
-    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None) -> np.ndarray:
-        return self._clock("decode", lambda: super(Timed, self).decode(latent, painted, drawing))
+    def decode(
+        self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None, light: bool = False
+    ) -> np.ndarray:
+        return self._clock("decode", lambda: super(Timed, self).decode(latent, painted, drawing, light))
 
     def _text(self, ids: np.ndarray) -> np.ndarray:
         return self._clock("text", lambda: super(Timed, self)._text(ids))

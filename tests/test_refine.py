@@ -59,7 +59,7 @@ class Counted(ClosedFormPack):
         super().__init__()
         self.painted, self.stop, self._after = 0, Event(), stop_after
 
-    def decode(self, latent, painted=None, drawing=None):
+    def decode(self, latent, painted=None, drawing=None, light=False):
         if painted is not None:
             self.painted += 1
             if self.painted >= self._after:
@@ -70,7 +70,7 @@ class Counted(ClosedFormPack):
 class Forgetful(ClosedFormPack):
     """Paints nothing but green."""
 
-    def decode(self, latent, painted=None, drawing=None):
+    def decode(self, latent, painted=None, drawing=None, light=False):
         out = super().decode(latent, painted, drawing)
         return out if painted is None else np.full_like(out, 1) * np.array(GREEN, np.float32) / 255
 

@@ -106,7 +106,7 @@ def test_light_rework_changes_little_however_painted_parts_are_drawn(painted, cl
     class Mending(type(closed)):  # type: ignore[misc]
         """What was painted is drawn darker."""
 
-        def decode(self, latent, painted=None, drawing=None):
+        def decode(self, latent, painted=None, drawing=None, light=False):
             made = super().decode(latent)
             return made if painted is None else made - 0.2 * np.kron(painted, np.ones((16, 16)))[..., None]
 

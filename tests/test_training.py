@@ -40,6 +40,7 @@ from training import (
     train_drawn,
     train_enlarger,
     train_finder,
+    train_light,
 )
 from training.config import HERE, load_config, work_folder
 from training.decoder import Decoder
@@ -1122,6 +1123,32 @@ def test_a_better_drawn_enlarger_goes_into_a_pack_alone_and_is_gone_on_from(trai
     assert more > minutes
     assert any((before[name] != after[name]).any() for name in before)
     assert {name: (pack / name).read_bytes() for name in told} == told
+    assert OnnxPack(pack).info.version == made["version"]
+
+
+def test_a_light_enlarger_learns_from_the_one_that_is_told_drawings_and_goes_into_a_pack(trained, tmp_path: Path):
+    with pytest.raises(ValueError, match="nothing to learn from"):
+        train_light.train({**trained, "work": str(tmp_path / "empty")})
+    train_drawn.train(trained)
+    train_light.train(trained)
+    pack = tmp_path / "pack"
+    export.export(trained, pack)
+    z, drawing = np.random.default_rng(0).normal(size=(32, 8, 12)).astype(np.float32), np.zeros((128, 192), np.float32)
+    drawing[64] = 1
+    soon = OnnxPack(pack).decode(z, np.ones((8, 12), np.float32), drawing, light=True)
+    assert np.abs(soon - OnnxPack(pack).decode(z, np.ones((8, 12), np.float32), drawing)).max() > 0
+    before, minutes = from_pack.read_light(pack)
+    longer = {**trained, "light": {**trained["light"], "minutes": 2 * trained["light"]["minutes"]}}
+    train_light.train(longer)
+    made = export.export_light(longer, pack)
+    assert made["difference"] < 1e-3
+    after, more = from_pack.read_light(pack)
+    assert more > minutes
+    assert any((before[name] != after[name]).any() for name in before)
+    # Without a drawing too, and what no denoiser painted stays what it was.
+    z = OnnxPack(pack).encode(np.full((128, 192, 3), 0.4, np.float32))
+    kept = OnnxPack(pack).decode(z, None, None, light=True)
+    assert np.abs(OnnxPack(pack).encode(kept) - z).max() < np.abs(z).max()
     assert OnnxPack(pack).info.version == made["version"]
 
 

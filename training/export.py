@@ -1,6 +1,7 @@
 """Exports the trained networks as a pack, and checks the pack against them.
 
-`python -m training.export [--config FILE] [--work DIR] [--out DIR] [--decoder-only | --drawn-only | --finder-only | --finder-of DIR]`
+`python -m training.export [--config FILE] [--work DIR] [--out DIR]
+ [--decoder-only | --drawn-only | --light-only | --finder-only | --finder-of DIR]`
 """
 
 from __future__ import annotations
@@ -21,17 +22,17 @@ from safetensors.torch import load_file, save_file
 from torch import Tensor, nn
 
 from waldrand.core.told import look
-from waldrand.packs.manifest import DRAWN, FORMAT, GRAPHS, QUICK, read_manifest
+from waldrand.packs.manifest import DRAWN, FORMAT, GRAPHS, LIGHT, QUICK, read_manifest
 from waldrand.packs.onnx_pack import OnnxPack
 
 from . import train_finder
 from .config import Config, arguments, load_config, work_folder
-from .decoder import Decoder
+from .decoder import LIGHT_TIMES, Decoder
 from .figures import write_figures
-from .from_pack import read_drawn, read_enlarger, read_latent, with_finder
+from .from_pack import read_drawn, read_enlarger, read_latent, read_light, with_finder
 from .latent import Encoder, Latent, Preview
 from .manifest import OWN_PACK, write_manifest
-from .networks import DrawnEnlarger, Enlarger, Finder, Painter
+from .networks import DrawnEnlarger, Enlarger, Finder, LightEnlarger, Painter
 from .places import write_places
 from .train_denoiser import build, load_latent
 from .world.canvas import SHAPES
@@ -226,14 +227,30 @@ def drawn_decoder(config: Config, latent: Latent) -> tuple[Decoder, dict[str, fl
     return halved(Decoder(latent, config["latent"]["shrink"], net)), of_it
 
 
-def _export_drawn(decoder: Decoder, out: Path) -> list[str]:
+def light_decoder(config: Config, latent: Latent) -> tuple[Decoder, dict[str, float]] | None:
+    """The decoder for what is wanted soon from its checkpoint, without one that of the installed pack, and what a manifest says of it;
+    None where neither has one."""
+    path = work_folder(config) / "light.pt"
+    if path.exists():
+        state = torch.load(path, weights_only=True)
+        weights, minutes = state["net"], round(state["before"] + state["minutes"], 1)
+    else:
+        weights, minutes = read_light(OWN_PACK) if (OWN_PACK / "pack.toml").exists() else ({}, 0.0)
+    if not weights:
+        return None
+    net = LightEnlarger()
+    net.load_state_dict(weights)
+    return halved(Decoder(latent, config["latent"]["shrink"], net, LIGHT_TIMES)), {"light_minutes": minutes}
+
+
+def _export_told(graph: str, decoder: Decoder, out: Path) -> list[str]:
     free, large = {0: "batch", 2: "height", 3: "width"}, {0: "batch", 2: "large height", 3: "large width"}
     told = {
         "latent": torch.randn(2, decoder.preview.weight.shape[1], 8, 12),
         "painted": torch.ones(2, 1, 8, 12),
         "lines": torch.rand(2, 1, CELL * 8, CELL * 12),
     }
-    return _export(decoder, told, "picture", {"latent": free, "painted": free, "lines": large, "picture": large}, DRAWN, out)
+    return _export(decoder, told, "picture", {"latent": free, "painted": free, "lines": large, "picture": large}, graph, out)
 
 
 def _same(graph: str, net: nn.Module, out: Path, shards: list[str]) -> dict[str, str]:
@@ -364,9 +381,11 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
         ),
         "decoder": _export_decoder(decoder, out),
     }
-    drawn = drawn_decoder(config, load_latent(config).rounded())
+    drawn, light = (made(config, load_latent(config).rounded()) for made in (drawn_decoder, light_decoder))
     if drawn is not None:
-        weights[DRAWN], trained = _export_drawn(drawn[0], out), trained | drawn[1]
+        weights[DRAWN], trained = _export_told(DRAWN, drawn[0], out), trained | drawn[1]
+    if light is not None:
+        weights[LIGHT], trained = _export_told(LIGHT, light[0], out), trained | light[1]
     (out / "words.json").write_text(
         json.dumps(
             {
@@ -393,6 +412,8 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
     nets = [("text", painter.text), ("look", painter.look), ("denoiser", painter.denoiser), ("decoder", decoder)]
     if drawn is not None:
         nets.append((DRAWN, drawn[0]))
+    if light is not None:
+        nets.append((LIGHT, light[0]))
     same = {k: v for g, net in nets for k, v in _same(g, net, out, weights[g]).items()}
     lists = {"figures": write_figures(config, out), "places": write_places(config, out)}
     _manifest(config, out, weights, trained, same, lists)
@@ -434,9 +455,9 @@ def export_finder(config: Config, out: Path) -> dict[str, Any]:
 
 
 def _version(trained: dict[str, Any]) -> str:
-    """Minutes of the denoiser and of the enlarger, by how many hundredths more strongly that draws, and minutes of the drawn one."""
+    """Minutes of the denoiser and of the enlarger, by how many hundredths more strongly that draws, and minutes of those told drawings."""
     numbers = [trained["denoiser_minutes"], trained["enlarger_minutes"], 100 * (trained["enlarger_sharper"] - 1)]
-    numbers += [trained["drawn_minutes"]] if "drawn_minutes" in trained else []
+    numbers += [trained[name] for name in ("drawn_minutes", "light_minutes") if name in trained]
     return ".".join(["0", *(f"{n:.0f}" for n in numbers)])
 
 
@@ -498,14 +519,30 @@ def export_drawn(config: Config, out: Path) -> dict[str, Any]:
     made = drawn_decoder(config, read_latent(out))
     if made is None:
         raise ValueError("There is no enlarger that is told drawings. Run `python -m training.train_drawn` first.")
-    decoder, of_it = made
-    for old in out.glob(f"{DRAWN}*"):
+    return _put_in(DRAWN, *made, config, out, paper=PAPERS)
+
+
+def export_light(config: Config, out: Path) -> dict[str, Any]:
+    """Puts the decoder for what is wanted soon (`light_decoder`) into a pack.
+
+    Raises:
+        ValueError: there is none.
+    """
+    made = light_decoder(config, read_latent(out))
+    if made is None:
+        raise ValueError("There is no light enlarger. Run `python -m training.train_light` first.")
+    return _put_in(LIGHT, *made, config, out)
+
+
+def _put_in(graph: str, decoder: Decoder, of_it: dict[str, float], config: Config, out: Path, **stated: Any) -> dict[str, Any]:
+    """Puts a decoder that is told drawings into a pack; its version, and how far the pack's answer is from the network's."""
+    for old in out.glob(f"{graph}*"):
         old.unlink()
-    shards = _export_drawn(decoder, out)
-    version = _state(out, DRAWN, shards, _same(DRAWN, decoder, out, shards), of_it, paper=PAPERS)
+    shards = _export_told(graph, decoder, out)
+    version = _state(out, graph, shards, _same(graph, decoder, out, shards), of_it, **stated)
     with torch.no_grad():
         z, lines = torch.randn(1, config["latent"]["channels"], 16, 24), torch.rand(1, 1, CELL * 16, CELL * 24)
-        got = OnnxPack(out).decode(z[0].numpy(), np.ones((16, 24), np.float32), lines[0, 0].numpy())
+        got = OnnxPack(out).decode(z[0].numpy(), np.ones((16, 24), np.float32), lines[0, 0].numpy(), light=graph == LIGHT)
         apart = float(np.abs(got - decoder(z, torch.ones(1, 1, 16, 24), lines)[0].permute(1, 2, 0).numpy()).max())
     return {"version": version, "difference": apart}
 
@@ -558,12 +595,18 @@ def main() -> None:
     part = parser.add_mutually_exclusive_group()
     part.add_argument("--decoder-only", action="store_true", help="only the enlarger, into a pack that is there")
     part.add_argument("--drawn-only", action="store_true", help="only the enlarger that is told drawings, into a pack that is there")
+    part.add_argument("--light-only", action="store_true", help="only the enlarger for quick takes, into a pack that is there")
     part.add_argument("--finder-only", action="store_true", help="only the finder, into a pack that is there")
     part.add_argument("--finder-of", type=Path, help="a pack whose finder is put into this one as it is")
     options = parser.parse_args()
     print(f"onnxruntime {onnxruntime.__version__}, torch {torch.__version__}")
     config = load_config(options.config, options.work)
-    alone = {export_decoder: options.decoder_only, export_drawn: options.drawn_only, export_finder: options.finder_only}
+    alone = {
+        export_decoder: options.decoder_only,
+        export_drawn: options.drawn_only,
+        export_light: options.light_only,
+        export_finder: options.finder_only,
+    }
     chosen = [one for one, asked in alone.items() if asked]
     result = chosen[0](config, options.out) if chosen else export(config, options.out, options.finder_of)
     print(json.dumps(result, indent=1))

@@ -12,7 +12,7 @@ import torch
 from safetensors.torch import load_file
 from torch import Tensor, nn
 
-from waldrand.packs.manifest import DRAWN
+from waldrand.packs.manifest import DRAWN, LIGHT
 
 from .latent import Latent
 from .world.scene import kinds
@@ -137,6 +137,15 @@ def read_drawn(pack: Path) -> tuple[dict[str, Tensor], float]:
     for name in [k for k in weights if k.removeprefix(prefix).startswith("out.")]:
         weights[name] = weights[name] / trained.get("drawn_sharper", 1.0)
     return weights, float(trained.get("drawn_minutes", 0.0))
+
+
+def read_light(pack: Path) -> tuple[dict[str, Tensor], float]:
+    """The weights of a pack's light enlarger under their training names, none where it has none, and the minutes they were trained."""
+    manifest, prefix = _manifest(pack), "enlarger."
+    if LIGHT not in manifest["weights"]:
+        return {}, 0.0
+    weights = {k.removeprefix(prefix): v for k, v in read_graph(pack, LIGHT).items() if k.startswith(prefix)}
+    return weights, float(manifest["trained"]["light_minutes"])
 
 
 def with_finder(pack: Path) -> dict[str, Any]:

@@ -350,6 +350,34 @@ class DrawnEnlarger(nn.Module):
         return e.rough(x) + F.pixel_shuffle(e.out(h) + self.out(F.silu(h)), 4)
 
 
+class LightEnlarger(nn.Module):
+    """What a `DrawnEnlarger` does, in a seventh of its time: narrow where the picture is fine, wide where it is coarse."""
+
+    def __init__(self, fine: int = 48, middle: int = 96, coarse: int = 128, deep: int = 3) -> None:
+        super().__init__()
+        self.into = nn.Conv2d(21, fine, 3, padding=1)
+        self.first, self.last = EnlargerBlock(fine), EnlargerBlock(fine)
+        self.shrink1, self.shrink2 = nn.Conv2d(fine, middle, 4, 2, 1), nn.Conv2d(middle, coarse, 4, 2, 1)
+        self.down, self.up = EnlargerBlock(middle), EnlargerBlock(middle)
+        self.far = nn.ModuleList(nn.Conv2d(coarse, coarse, 3, padding=1) for _ in range(deep))
+        self.grow2, self.grow1 = nn.Conv2d(coarse, middle, 3, padding=1), nn.Conv2d(middle, fine, 3, padding=1)
+        self.out = nn.Conv2d(fine, 48, 3, padding=1)
+        nn.init.zeros_(self.out.weight)
+        nn.init.zeros_(self.out.bias)  # type: ignore[arg-type]
+        self.rough = Spread(3, 4, cubic, 2)
+
+    def forward(self, x: Tensor, painted: Tensor, lines: Tensor) -> Tensor:
+        given = (lines.amax((1, 2, 3), keepdim=True) > 0).to(x.dtype).expand(-1, 1, *x.shape[2:])
+        fine = self.first(self.into(torch.cat([x, painted, F.pixel_unshuffle(lines, 4), given], 1)))
+        middle = self.down(F.silu(self.shrink1(fine)))
+        off = F.silu(self.shrink2(middle))
+        for layer in self.far:
+            off = off + F.silu(layer(off))
+        middle = self.up(middle + F.interpolate(self.grow2(off), scale_factor=2.0, mode="nearest"))
+        fine = self.last(fine + F.interpolate(self.grow1(F.silu(middle)), scale_factor=2.0, mode="nearest"))
+        return self.rough(x) + F.pixel_shuffle(self.out(F.silu(fine)), 4)
+
+
 class FinderBlock(nn.Module):
     def __init__(self, i: int, o: int) -> None:
         super().__init__()

@@ -114,7 +114,7 @@ def paint_file(net: Painter, latent: Latent, config: Config, source: Path) -> Pa
         shown = lines[part].astype(np.float32) / 255
         how = str(rng.choice(list(c["strengths"]), p=c["shares"]))
         if how != "whole":
-            near = [_near_things(m, one) for m, one in zip(masks[part], captions[part], strict=True)]
+            near = [near_things(m, one) for m, one in zip(masks[part], captions[part], strict=True)]
             shown = shown * (np.stack(near) if how == "things" else 0)
         drawn = torch.from_numpy(averaged(shown[..., None], 4)[..., 0]).float()[:, None]
         strength = float(rng.uniform(*c["strengths"][how]))
@@ -140,7 +140,7 @@ class DrawnCuts:
                 self.alone += list(made["alone"])
                 aims = (recoloured(b, m) for b, m in zip(z["bare"], made["small"], strict=True))
                 self.aims += [np.round(aim).astype(np.uint8) for aim in aims]
-                self.near += [_near_things(m, one) for m, one in zip(z["masks"], json.loads(str(z["captions"])), strict=True)]
+                self.near += [near_things(m, one) for m, one in zip(z["masks"], json.loads(str(z["captions"])), strict=True)]
 
     def next(self) -> tuple[Tensor, Tensor, Tensor, Tensor, Tensor]:
         """Sharp squares (B, 3, crop, crop) and small ones (B, 3, crop / 4, crop / 4) in -1..1; lines, and where it counts, (B, 1, crop,
@@ -171,7 +171,7 @@ class DrawnCuts:
         return sharp.contiguous(memory_format=torch.channels_last), small, lines_, counted, torch.tensor([o[4] for o in out])
 
 
-def _near_things(masks: np.ndarray, caption: dict[str, Any]) -> np.ndarray:
+def near_things(masks: np.ndarray, caption: dict[str, Any]) -> np.ndarray:
     """Where the things of a scene are and a little round them, as large as its picture, bool. masks: (P, h, w) uint8."""
     things = [i for i, p in enumerate(caption["parts"]) if not p["big"]]
     solid = masks[things].max(0) > 40 if things else np.zeros(masks.shape[1:], bool)

@@ -236,9 +236,12 @@ class Pack(Protocol):
 
     def encode(self, picture: np.ndarray) -> np.ndarray: ...
 
-    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None) -> np.ndarray:
+    def decode(
+        self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None, light: bool = False
+    ) -> np.ndarray:
         """The picture of a latent. painted: (h, w) float32, 1 where it was painted, 0 where it is a picture encoded; None: nowhere.
-        drawing: (H, W) float32 0..1 of the picture's size: where edges are to lie, for packs that can be told."""
+        drawing: (H, W) float32 0..1 of the picture's size: where edges are to lie, for packs that can be told. light: soon rather than
+        as finely as can be, for packs that can do either."""
         ...
 
     def preview(self, latent: np.ndarray) -> np.ndarray:

@@ -108,7 +108,9 @@ class ClosedFormPack:
         h, w = picture.shape[0] // 16, picture.shape[1] // 16
         return np.asarray(np.stack([resize_mask(picture[..., c], h, w) for c in range(3)]) * 2 - 1, np.float32)
 
-    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None) -> np.ndarray:
+    def decode(
+        self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None, light: bool = False
+    ) -> np.ndarray:
         return np.clip(np.kron(self.preview(latent), np.ones((16, 16, 1), np.float32)), 0, 1)
 
     def preview(self, latent: np.ndarray) -> np.ndarray:

@@ -184,7 +184,9 @@ class ForeignPack:
         x = picture.transpose(2, 0, 1) * (c.greatest - c.least) + c.least
         return np.asarray((self._coded(self._encoder, c, x) - self.manifest.shift) * self.manifest.scale, np.float32)
 
-    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None) -> np.ndarray:
+    def decode(
+        self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None, light: bool = False
+    ) -> np.ndarray:
         c = self.manifest.decoder
         made = self._coded(self._decoder, c, latent / self.manifest.scale + self.manifest.shift)
         return np.ascontiguousarray(np.clip((made.transpose(1, 2, 0) - c.least) / (c.greatest - c.least), 0, 1), np.float32)

@@ -21,6 +21,8 @@ FINDER = "finder"
 LOOK = "look"
 #: The decoder that is told drawings, where a pack has it.
 DRAWN = "drawn_decoder"
+#: A narrower one of that kind, for what is wanted soon, where a pack has it.
+LIGHT = "light_decoder"
 #: Graphs that a pack may have a second time, in fewer bits, and under what name.
 QUICK = {"denoiser": "quick_denoiser", "decoder": "quick_decoder"}
 LARGEST_FILE = 4_000_000_000
@@ -69,7 +71,7 @@ class Manifest:
     @property
     def graphs(self) -> tuple[str, ...]:
         """All that it computes with, by what they do; those in fewer bits stand for others."""
-        more = (g for g in (LOOK, DRAWN) if g in self.weights)
+        more = (g for g in (LOOK, DRAWN, LIGHT) if g in self.weights)
         return (*GRAPHS, *more, *((FINDER,) if self.finder is not None else ()))
 
 
@@ -151,7 +153,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         raise Refused(f"The pack in {folder} predicts “{d['prediction']}”; known are {', '.join(PREDICTIONS)}.")
     files = {str(k): str(v) for k, v in d["files"].items()}
     digest = checked_files(folder, text, files, here)
-    more = (g for g in (LOOK, DRAWN, *QUICK.values()) if g in d["weights"])
+    more = (g for g in (LOOK, DRAWN, LIGHT, *QUICK.values()) if g in d["weights"])
     graphs = (*GRAPHS, *((FINDER,) if FINDER in d else ()), *more)
     weights = {g: tuple(map(str, d["weights"].get(g, ()))) for g in graphs}
     vocabulary = str(d["vocabulary"])

@@ -23,7 +23,7 @@ from ..core.told.placing import PlaceBook
 from ..core.worded import worded
 from .add_ons import Merged, merged_digest, with_add_ons
 from .figure_sheet import read_figures
-from .manifest import DRAWN, FINDER, LOOK, QUICK, FinderLabels, Manifest, read_manifest
+from .manifest import DRAWN, FINDER, LIGHT, LOOK, QUICK, FinderLabels, Manifest, read_manifest
 from .place_list import read_places
 from .sessions import Opens, Session, options_for, shaped
 from .words import Vocabulary
@@ -200,10 +200,15 @@ class OnnxPack:
         h, w = (side // self.info.cell for side in picture.shape[:2])
         return shaped(self.graphs["encoder"].run(None, {"picture": x})[0], (1, self.info.channels, h, w))[0]
 
-    def decode(self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None) -> np.ndarray:
+    def decode(
+        self, latent: np.ndarray, painted: np.ndarray | None = None, drawing: np.ndarray | None = None, light: bool = False
+    ) -> np.ndarray:
         if not self._told_painted:
             return self._picture("decoder", latent=latent)
         feeds = {"latent": latent, "painted": (np.zeros(latent.shape[1:], np.float32) if painted is None else painted)[None]}
+        if light and LIGHT in self.graphs:
+            h, w = (self.info.cell * side for side in latent.shape[1:])
+            return self._picture(LIGHT, **feeds, lines=(np.zeros((h, w), np.float32) if drawing is None else drawing)[None])
         if drawing is None or DRAWN not in self.graphs:
             return self._picture("decoder", **feeds)
         return self._picture(DRAWN, **feeds, lines=drawing[None])

@@ -54,12 +54,12 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
     z_new = _descended(_Descent(stage, z, s_cells, levels, pack, watch, guides, look_rows(sheet, frame, pack)))
     watch.check()
     where = (s_cells > 0).astype(np.float32)
-    made = resize_picture(pack.decode(z_new, where, guides.drawing), height, width)
+    made = resize_picture(pack.decode(z_new, where, guides.drawing, stage.settings.quick), height, width)
     if start is not None and stage.settings.carry_detail:
         share = np.maximum(0, 1 - 2 * resize_mask(s_work, height, width))
         if share.any():
             # Drawn alike, so that what hardly changes is hardly changed.
-            drawn = resize_picture(pack.decode(z, where, guides.drawing), height, width)
+            drawn = resize_picture(pack.decode(z, where, guides.drawing, stage.settings.quick), height, width)
             made = made + share[..., None] * (resize_picture(start, height, width) - drawn)
     # What the picture itself draws is told, but not gone over.
     if stage.settings.ink and stage.drawn is None:
