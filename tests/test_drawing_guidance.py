@@ -33,10 +33,12 @@ class Watched(ClosedFormPack):
     def __init__(self) -> None:
         super().__init__()
         self.info = replace(self.info, guided=(0.3, 0.8))
-        self.asked: list[tuple[float, int, np.ndarray | None]] = []
+        self.asked: list[tuple[float, np.ndarray | None]] = []
+        self.calls = 0
 
     def answer(self, x, kept, hole, t, told, guides=None):
-        self.asked.append((t, len(told), None if guides is None else guides.lines))
+        self.calls += 1
+        self.asked += [(t, None if guides is None or guides.lines is None else rows.drawn * guides.lines) for rows in told]
         return super().answer(x, kept, hole, t, told, guides)
 
 
@@ -49,7 +51,9 @@ def made(sheet: Sheet, pack: ClosedFormPack, **more) -> np.ndarray:
     p = plan(sheet, Request("compose", settings), pack)
     pixels = run_take(p, pack, 3).pixels.astype(int)
     if isinstance(pack, Watched):
-        assert sum(n for _, n, _ in pack.asked) == p.calls
+        assert len(pack.asked) == p.calls
+        # What is told and what is led away from is asked for at once.
+        assert pack.calls == len({t for t, _ in pack.asked})
     return pixels
 
 
@@ -73,12 +77,12 @@ def test_near_a_drawing_guidance_leads_on_and_nothing_more_is_asked(levels, a, b
 def test_guidance_leads_away_from_less_of_the_drawing(much, left):
     pack = Watched()
     made(crossed(), pack, drawing_guidance=much)
-    everywhere = max(lines.max() for _, _, lines in pack.asked)
-    in_middle = [lines.max() for t, _, lines in pack.asked if 0.3 <= t <= 0.8]
+    everywhere = max(lines.max() for _, lines in pack.asked)
+    in_middle = [lines.max() for t, lines in pack.asked if 0.3 <= t <= 0.8]
     assert min(in_middle) == pytest.approx(left * everywhere)
     assert max(in_middle) == everywhere
     # Elsewhere only what is told is asked for.
-    assert {lines.max() for t, _, lines in pack.asked if not 0.3 <= t <= 0.8} == {everywhere}
+    assert {lines.max() for t, lines in pack.asked if not 0.3 <= t <= 0.8} == {everywhere}
 
 
 def test_lines_are_followed_the_more_strictly_and_grounds_stay():
@@ -101,10 +105,10 @@ def test_without_a_drawing_nothing_is_different(closed):
 def test_a_drawing_leads_no_longer_than_it_acts():
     pack = Watched()
     made(crossed(acts=(0.0, 0.5)), pack, drawing_guidance=2.0)
-    last = [lines for t, _, lines in pack.asked if t < 0.3]
+    last = [lines for t, lines in pack.asked if t < 0.3]
     assert last
     assert all(lines is None for lines in last)
-    assert min(lines.max() for t, _, lines in pack.asked if t > 0.7) == 0
+    assert min(lines.max() for t, lines in pack.asked if t > 0.7) == 0
 
 
 def test_the_shipped_model_paints_a_sketchs_lines(own):

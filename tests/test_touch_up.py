@@ -20,7 +20,9 @@ from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import Request, with_own
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
+from waldrand.core.passes.take import Take
 from waldrand.core.passes.touching import asked_parts, chosen
+from waldrand.core.passes.watch import Step, Watch
 from waldrand.core.refused import Refused
 from waldrand.core.seen.parts import parts_seen
 from waldrand.core.values.area import Area
@@ -218,6 +220,25 @@ def test_finer_computes_finer(three, closed):
 
 
 # --- habits
+
+
+def test_parts_that_are_done_stay_in_sight_while_others_form(three, closed):
+    steps: list[Step] = []
+    take = run_take(plan(three, asked(), closed), closed, 3, Watch(steps.append))
+    assert {s.part for s in steps} == {0, 1, 2}
+
+    def middle(step: Step, part: Take) -> np.ndarray:
+        """What is shown in the middle of what a part painted, (4,)."""
+        ys, xs = np.nonzero(part.region == 255)
+        y, x = part.frame.y0 + ys.mean() - step.frame.y0, part.frame.x0 + xs.mean() - step.frame.x0
+        h, w = step.preview.shape[:2]
+        return step.preview[int(y * h / step.frame.height), int(x * w / step.frame.width)]
+
+    for step in steps:
+        for part in take.parts[: step.part]:
+            seen = middle(step, part)
+            assert seen[3] == 255
+            assert np.abs(seen[:3].astype(int) - middle(steps[-1], part)[:3]).max() <= 8
 
 
 def test_every_take_goes_through_rounds_and_repeats(painted, closed):

@@ -53,13 +53,14 @@ class PackInfo:
 class Rows:
     """Phrases with their places. ids (R, L) int64, 0 for nothing; kind (R,) float32 of NONE, SCENE, ELEMENT;
     outline (R, h, w) float32 0..1 in latent cells; weight (R,) float32 0..4; looks (R, S) float32 as `told.look` tells them, in the
-    place of words in rows where any of it is not 0."""
+    place of words in rows where any of it is not 0; drawn: how much of a drawing that all are told these are told, 0..1."""
 
     ids: np.ndarray
     kind: np.ndarray
     outline: np.ndarray
     weight: np.ndarray
     looks: np.ndarray | None = None
+    drawn: float = 1.0
 
 
 @dataclass(frozen=True, eq=False)

@@ -124,7 +124,7 @@ class ClosedFormPack:
         out = []
         for rows in told:
             goal, spread = self._goal(rows, x.shape[1:])
-            goal = _guided(goal, guides)
+            goal = _guided(goal, guides, rows.drawn)
             x0 = goal + a * spread**2 / (a**2 * spread**2 + s**2) * (x - a * goal)
             x0 = hole * x0 + (1 - hole) * kept
             out.append(np.asarray((x - x0) / max(t, 1e-6), np.float32))
@@ -148,7 +148,7 @@ class ClosedFormPack:
         return goal / np.maximum(total, 1e-6), SPREAD if total.any() else 0.5
 
 
-def _guided(goal: np.ndarray, guides: Guides | None) -> np.ndarray:
+def _guided(goal: np.ndarray, guides: Guides | None, told: float) -> np.ndarray:
     """Colours (3, h, w) -1..1, black as far as a cell is drawn on, and lighter the nearer it is said to be."""
     if guides is None:
         return goal
@@ -156,6 +156,6 @@ def _guided(goal: np.ndarray, guides: Guides | None) -> np.ndarray:
     if guides.depth is not None:
         goal = goal + guides.depth_given * (resize_mask(guides.depth, *shape) - 0.5)
     if guides.lines is not None:
-        drawn = np.clip(4 * resize_mask(guides.lines, *shape), 0, 1)
+        drawn = np.clip(4 * told * resize_mask(guides.lines, *shape), 0, 1)
         goal = goal * (1 - drawn) - drawn
     return np.asarray(goal, np.float32)

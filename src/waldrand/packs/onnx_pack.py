@@ -246,16 +246,17 @@ class OnnxPack:
         looks = self.graphs[LOOK].run(None, {"looks": rows.looks})[0]
         return np.asarray(np.where(lent[:, None], looks, self._text(rows.ids)))
 
-    def _guides(self, x: np.ndarray, guides: Guides | None, n: int) -> dict[str, np.ndarray]:
-        """What a denoiser that can be told of guides is fed of them, n times."""
+    def _guides(self, x: np.ndarray, guides: Guides | None, told: Sequence[Rows]) -> dict[str, np.ndarray]:
+        """What a denoiser that can be told of guides is fed of them, for each set of rows."""
         if not self._told_guides:
             return {}
         h, w = (PER_CELL * side for side in x.shape[1:])
         lines, depth = (None, None) if guides is None else (guides.lines, guides.depth)
         said = [float(lines is not None), guides.depth_given if guides is not None and depth is not None else 0.0]
         maps = [np.zeros((h, w), np.float32) if a is None else np.asarray(a, np.float32) for a in (lines, depth)]
-        given = np.repeat(np.array([said], np.float32), n, 0)
-        return {"lines": np.repeat(maps[0][None, None], n, 0), "depth": np.repeat(maps[1][None, None], n, 0), "given": given}
+        drawn = np.stack([np.float32(r.drawn) * maps[0] for r in told])[:, None]
+        given = np.repeat(np.array([said], np.float32), len(told), 0)
+        return {"lines": drawn, "depth": np.repeat(maps[1][None, None], len(told), 0), "given": given}
 
     def answer(
         self, x: np.ndarray, kept: np.ndarray, hole: np.ndarray, t: float, told: Sequence[Rows], guides: Guides | None = None
@@ -271,7 +272,7 @@ class OnnxPack:
             "kind": np.stack([r.kind for r in rows]),
             "outline": np.stack([r.outline for r in rows]),
             "weight": np.stack([r.weight for r in rows]),
-            **self._guides(x, guides, n),
+            **self._guides(x, guides, rows),
         }
         return list(shaped(self.graphs["denoiser"].run(None, feeds)[0], (n, *x.shape)))
 
@@ -280,12 +281,13 @@ def _padded(r: Rows, rows: int) -> Rows:
     more = rows - len(r.kind)
     if not more:
         return r
-    return Rows(
-        np.pad(r.ids, ((0, more), (0, 0))),
-        np.pad(r.kind, (0, more), constant_values=NONE),
-        np.pad(r.outline, ((0, more), (0, 0), (0, 0))),
-        np.pad(r.weight, (0, more)),
-        None if r.looks is None else np.pad(r.looks, ((0, more), (0, 0))),
+    return replace(
+        r,
+        ids=np.pad(r.ids, ((0, more), (0, 0))),
+        kind=np.pad(r.kind, (0, more), constant_values=NONE),
+        outline=np.pad(r.outline, ((0, more), (0, 0), (0, 0))),
+        weight=np.pad(r.weight, (0, more)),
+        looks=None if r.looks is None else np.pad(r.looks, ((0, more), (0, 0))),
     )
 
 

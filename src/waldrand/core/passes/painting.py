@@ -174,12 +174,14 @@ class _Guided:
         led = [tuple((line.phrase, line.weight) for line in v.away) for v in heard]
         aways = list(dict.fromkeys(led))
         self._of_voice = [aways.index(words) for words in led]
-        self._away: list[Rows] = [to_rows(heard[led.index(words)].away, pack, cells) for words in aways]
+        self._guidance, self._drawing_leads = np.float32(stage.settings.guidance), np.float32(stage.settings.drawing_guidance)
+        # Told less of a drawing, or none, while told that there is one, so that grounds without lines are left out of it.
+        drawn = max(0.0, 1 - stage.settings.drawing_guidance)
+        self._away: list[Rows] = [replace(to_rows(heard[led.index(words)].away, pack, cells), drawn=drawn) for words in aways]
         self._shares = _shares(heard)
         # A pack that was not taught to inpaint is asked for everything; `set_back` keeps what has to stay.
         self._hole = (way.s_cells > 0).astype(np.float32) if "inpaint" in pack.info.capabilities else np.ones(cells, np.float32)
         self._kept = way.z * (1 - self._hole)
-        self._guidance, self._drawing_leads = np.float32(stage.settings.guidance), np.float32(stage.settings.drawing_guidance)
         self._leads = stage.leads(way.levels, pack.info, way.guides.drawing is not None)
         self._told_level = stage.told_level
         self._asked = 0
@@ -196,16 +198,8 @@ class _Guided:
             guides = replace(guides or Guides(), guidance=float(self._guidance))
         how, self._asked = self._leads[self._asked], self._asked + 1
         lines = None if guides is None else guides.lines
-        if how == "asked" and lines is not None and self._drawing_leads:
-            # Told no drawing while told that there is one, so that grounds without lines are left out of it.
-            undrawn = replace(guides or Guides(), lines=max(0, 1 - self._drawing_leads) * lines)
-            told, away = self._behind(x, t, level, self._told, guides), self._behind(x, t, level, self._away, undrawn)
-        elif how == "asked":
-            each = self._behind(x, t, level, [*self._told, *self._away], guides)
-            told, away = each[: len(self._told)], each[len(self._told) :]
-        else:
-            told, away = self._behind(x, t, level, self._told, guides), []
-        answer = self._joined(told)
+        each = self._behind(x, t, level, [*self._told, *(self._away if how == "asked" else ())], guides)
+        answer, away = self._joined(each[: len(self._told)]), each[len(self._told) :]
         if how == "none" or (how == "near" and lines is None):
             return answer
         if how == "asked":

@@ -23,7 +23,7 @@ from .request import Request
 from .stage import Stage
 from .take import Take
 from .tiled import tiled_take
-from .watch import Painted, Progress, Watch
+from .watch import Progress, Watch
 from .whole import nearer_stage
 
 
@@ -83,7 +83,7 @@ def _of_parts(whole: Plan, passes: Sequence[tuple[Sheet, Request]], pack: Pack, 
     sheet, parts = whole.sheet, list[Take]()
     for i, (one, request) in enumerate(passes):
         asked = replace(request, settings=replace(request.settings, seed=seed))
-        here = replace(watch, part=i, parts=len(passes))
+        here = replace(_over(watch, parts, sheet), part=i, parts=len(passes))
         parts.append(run_take(plan(replace(one, layers=sheet.layers, last_key=sheet.last_key), asked, pack), pack, seed, here))
         sheet = sheet.with_made(parts[-1].to_patch(sheet.next_key(), ""))
     return joined_take(parts, whole.sheet, sheet, recipe_of(whole, seed))
@@ -99,7 +99,7 @@ def _with_rounds(whole: Plan, pack: Pack, seed: int, watch: Watch) -> Take:
     for one in whole.request.rounds:
         asked = replace(one, settings=replace(one.settings, seed=seed))
         try:
-            after = run_take(plan(replace(sheet, mask=None), asked, pack), pack, seed, watch)
+            after = run_take(plan(replace(sheet, mask=None), asked, pack), pack, seed, _over(watch, parts, sheet))
         except Refused:
             continue
         parts += after.parts or (after,)
@@ -111,6 +111,14 @@ def _with_rounds(whole: Plan, pack: Pack, seed: int, watch: Watch) -> Take:
 def joined_take(parts: Sequence[Take], before: Sheet, sheet: Sheet, recipe: dict[str, Any]) -> Take:
     """One take of several that were laid on a sheet one after another. before, sheet: as it was before them, and as they left it;
     recipe: of the pass that made all of them."""
+    frame, region = _changed(parts)
+    whole = recipe | _of_frame(before, frame)
+    # What they left is blended into the sheet already.
+    return Take(frame, sheet.flatten(frame)[..., :3], region, parts[0].seed, whole, sheet.extent, 0.0, tuple(parts))
+
+
+def _changed(parts: Sequence[Take]) -> tuple[Rect, np.ndarray]:
+    """The frame round several takes, and what they change of it, (h, w) uint8."""
     frame = parts[0].frame
     for part in parts[1:]:
         frame = frame.around(part.frame)
@@ -118,9 +126,15 @@ def joined_take(parts: Sequence[Take], before: Sheet, sheet: Sheet, recipe: dict
     for part in parts:
         here = part.frame.moved(-frame.x0, -frame.y0).slices
         region[here] = np.maximum(region[here], part.region)
-    whole = recipe | _of_frame(before, frame)
-    # What they left is blended into the sheet already.
-    return Take(frame, sheet.flatten(frame)[..., :3], region, parts[0].seed, whole, sheet.extent, 0.0, tuple(parts))
+    return frame, region
+
+
+def _over(watch: Watch, parts: Sequence[Take], sheet: Sheet) -> Watch:
+    """A watch that shows what forms next over the parts that are done. sheet: as they left it."""
+    if watch.progress is None or not parts:
+        return watch
+    frame, region = _changed(parts)
+    return watch.over(np.dstack([sheet.flatten(frame)[..., :3], region]), frame)
 
 
 def _of_frame(before: Sheet, frame: Rect) -> dict[str, Any]:
@@ -144,8 +158,7 @@ def run_nearer(made: Take, plan: Plan, pack: Pack, key: int, seed: int, watch: W
 def _with_stage(made: Take, plan: Plan, stage: Stage, pack: Pack, watch: Watch) -> Take:
     """A take with a further stage painted over it."""
     sheet = stage.edit(made.laid_on(plan.sheet, "take"))
-    watch = replace(watch, under=Painted(made.pixels, made.frame))
-    pixels, region, at = painted(stage, sheet, pack, watch), stage.region(), stage.frame.rect
+    pixels, region, at = painted(stage, sheet, pack, watch.over(made.pixels, made.frame)), stage.region(), stage.frame.rect
     frame = made.frame.around(at)
     whole, changed = made.pixels.copy(), made.region.copy()
     if frame != made.frame:

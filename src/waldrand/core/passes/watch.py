@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from threading import Event
 from typing import Protocol
 
@@ -39,7 +39,8 @@ SHOWN = 1024
 
 @dataclass(frozen=True, eq=False)
 class Painted:
-    """What a take has painted before the stage that is forming: pixels (h, w, 3) uint8 of a frame."""
+    """What a take has painted before the stage or part that is forming: pixels (h, w, 3 or 4) uint8 of a frame, transparent where it
+    changes nothing."""
 
     pixels: np.ndarray
     frame: Rect
@@ -89,6 +90,14 @@ class Watch:
         """Raises Stopped when no more is wanted."""
         if self.stop is not None and self.stop.is_set():
             raise Stopped
+
+    def over(self, pixels: np.ndarray, frame: Rect) -> Watch:
+        """A watch that shows what forms over these pixels (`Painted`), and over what it was shown over before."""
+        if self.progress is None:
+            return self
+        if self.under is not None:
+            pixels, frame = self.under.with_forming(pixels, frame)
+        return replace(self, under=Painted(pixels, frame))
 
     def step(self, step: int, steps: int, preview: Callable[[], np.ndarray], frame: Rect) -> None:
         """Tells of a step done, if anybody wants to know."""
