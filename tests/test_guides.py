@@ -435,6 +435,31 @@ def test_a_quick_pass_takes_the_packs_fewest_steps(closed, painted):
     assert any("guidance 1" in s for s in p.sentences)
 
 
+def test_a_quick_pass_is_led_beyond_each_answer_by_what_it_changed(placed):
+    class Unsure(ClosedFormPack):
+        """Answers more and more clearly; ahead of what it says it is led only in a quick pass."""
+
+        def __init__(self, ahead: float) -> None:
+            super().__init__()
+            self.info = replace(self.info, quick_steps=4, quick_ahead=ahead)
+
+        def answer(self, x, kept, hole, t, told, guides=None):
+            clear = [self.info.schedule.clean(x, v, t) for v in super().answer(x, kept, hole, t, told, guides)]
+            return [(x - np.float32(1 - t) * one) / np.float32(max(t, 1e-6)) for one in clear]
+
+    def made(ahead: float, **more) -> np.ndarray:
+        pack = Unsure(ahead)
+        return run_take(plan(placed, Request("compose", PassSettings(seed=3, **more)), pack), pack, 3).pixels.astype(float)
+
+    def colour(pixels: np.ndarray) -> float:
+        return float((pixels.max(-1) - pixels.min(-1)).mean())
+
+    plain, ahead, further = (made(k, quick=True) for k in (0.0, 0.5, 1.0))
+    assert colour(plain) < colour(ahead) < colour(further)
+    usual = {"steps": 4, "guidance": 1.0}
+    assert (made(1.0, **usual) == made(0.0, **usual)).all()
+
+
 # --- by command
 
 

@@ -145,6 +145,8 @@ def edit(folder: Path, old: str, new: str) -> None:
         (lambda p: edit(p, "0.85,", "1.85,"), "guidance"),
         (lambda p: edit(p, "0.85,", ""), "guidance"),
         (lambda p: edit(p, "lead_kept = 0.08", "lead_kept = 8.0"), "guidance is kept"),
+        (lambda p: edit(p, "lead_kept = 0.08", "lead_kept = 0.08\nquick = { steps = 0 }"), "few steps"),
+        (lambda p: edit(p, "lead_kept = 0.08", "lead_kept = 0.08\nquick = { ahead = 2.5 }"), "few steps"),
         (lambda p: edit(p, "placed_area = 409600", "placed_area = 0"), "sizes that cannot be"),
         (lambda p: edit(p, "streaks = 0.035", "streaks = 35"), "paper for “gouache grain”"),
         (lambda p: edit(p, "streaks = 0.035", "bands = 0.035"), "not complete"),

@@ -43,6 +43,8 @@ from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, PART
 
 MOST_BYTES = 3_900_000
 CELL = 16
+#: Of quick takes: how many, and how far beyond each answer (docs/pack-format.md).
+QUICK_STEPS = {"steps": 4, "ahead": 0.8}
 Net = TypeVar("Net", bound=nn.Module)
 
 
@@ -484,7 +486,7 @@ def _manifest(
                 "best": [[CELL * w, CELL * h] for w, h in SHAPES],
             },
             "words": {"phrase_length": config["denoiser"]["phrase_length"], "rows": 32, "elements": 8, "avoid": True},
-            "recommended": {"steps": 20, "guidance": 3.0, "spacing": 2.0, "guided": [0.2, 0.85], "lead_kept": 0.08},
+            "recommended": {"steps": 20, "guidance": 3.0, "spacing": 2.0, "guided": [0.2, 0.85], "lead_kept": 0.08, "quick": QUICK_STEPS},
             "paper": PAPERS,
             "trained": trained,
             "same": same,

@@ -22,7 +22,7 @@ class PackInfo:
     cell's side; rows: most phrases at a time; capabilities: of "regions", "inpaint", "lines", "depth", "looks", "guidance"; guided:
     the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
     leads as before without being asked for (see guidance.leads); threads it computes on; quick_steps: how few steps do without
-    guidance; add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks."""
+    guidance, and quick_ahead, how far they are led beyond each answer by what it changed, 0..2; add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks."""
 
     name: str
     version: str
@@ -45,6 +45,7 @@ class PackInfo:
     lead_kept: float = 0.0
     threads: int = 2
     quick_steps: int = 5
+    quick_ahead: float = 0.0
     add_ons: tuple[str, ...] = ()
     grains: tuple[Grain, ...] = ()
 

@@ -193,6 +193,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         _guided(folder, d["recommended"].get("guided", [0.0, 1.0])),
         _lead_kept(folder, d["recommended"].get("lead_kept", 0.0)),
         threads,
+        *_quick(folder, d["recommended"].get("quick", {})),
         grains=tuple(_grain(folder, look, stated) for look, stated in d.get("paper", {}).items()),
     )
     finder = _finder(folder, d[FINDER]) if FINDER in d else None
@@ -210,6 +211,13 @@ def _lead_kept(folder: Path, stated: float) -> float:
     if not 0 <= float(stated) <= 1:
         raise Refused(f"The pack in {folder} states a length for which guidance is kept that cannot be: {stated}.")
     return float(stated)
+
+
+def _quick(folder: Path, stated: dict[str, Any]) -> tuple[int, float]:
+    steps, ahead = int(stated.get("steps", 5)), float(stated.get("ahead", 0.0))
+    if not (1 <= steps <= 200 and 0 <= ahead <= 2):
+        raise Refused(f"The pack in {folder} states few steps that cannot be: {stated}.")
+    return steps, ahead
 
 
 def _grain(folder: Path, look: str, stated: dict[str, Any]) -> Grain:

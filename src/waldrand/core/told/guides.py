@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -207,15 +207,11 @@ def joined(rows: Rows, more: Rows | None) -> Rows:
     assert more.looks is not None
     n, looks = len(rows.kind), rows.looks
     had = np.zeros((n, more.looks.shape[1]), np.float32) if looks is None else looks
-    return Rows(
-        *(
-            np.concatenate(pair)
-            for pair in (
-                (rows.ids, more.ids),
-                (rows.kind, more.kind),
-                (rows.outline, more.outline),
-                (rows.weight, more.weight),
-                (had, more.looks),
-            )
-        )
+    return replace(
+        rows,
+        ids=np.concatenate([rows.ids, more.ids]),
+        kind=np.concatenate([rows.kind, more.kind]),
+        outline=np.concatenate([rows.outline, more.outline]),
+        weight=np.concatenate([rows.weight, more.weight]),
+        looks=np.concatenate([had, more.looks]),
     )
