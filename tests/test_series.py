@@ -288,6 +288,11 @@ def test_seconds_follow_calls_and_frame(placed, closed):
     slower = speed.corrected(expected=1.0, took=4.0)
     assert slower.seconds(10, 100) == pytest.approx(2 * speed.seconds(10, 100))
     assert measure(closed).seconds(10, 100) > 0
+    # What draws quick passes is timed for itself.
+    quick = replace(speed, quick=0.001).corrected(expected=1.0, took=4.0)
+    p = plan(placed, Request("compose", PassSettings(quick=True)), closed, quick)
+    assert p.seconds == pytest.approx(quick.answers(p.calls, 256) + 2 * 0.001 * 256)
+    assert measure(closed).quick is not None
 
 
 @pytest.mark.parametrize("sampler", ["heun", "ancestral"])

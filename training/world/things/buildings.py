@@ -65,6 +65,22 @@ def _long_cottage(p: Pen, k: Look) -> None:
 
 
 def tent(p: Pen, k: Look) -> None:
+    k.form(_ridge_tent, _pole_tent)(p, k)
+
+
+def _pole_tent(p: Pen, k: Look) -> None:
+    """Round about one pole, its eaves hanging down."""
+    cloth = k.dye((216, 132, 52))
+    p.poly([(-0.62, 0), (-0.66, -0.42), (0.66, -0.42), (0.62, 0)], shade(cloth, 0.9))
+    p.poly([(0.2, 0), (0.2, -0.42), (0.66, -0.42), (0.62, 0)], shade(cloth, 0.7))
+    with p.part("doors"):
+        p.poly([(-0.3, 0), (-0.06, -0.4), (0.12, 0)], GLOW if k.lit else shade(cloth, 0.36))
+    with p.part("roof"):
+        p.curve([(-0.8, -0.38), (-0.24, -0.6, 0, -0.98), (0.24, -0.6, 0.8, -0.38), (0, -0.5, -0.8, -0.38)], cloth)
+        p.curve([(0.1, -0.42), (0.16, -0.66, 0, -0.98), (0.24, -0.6, 0.8, -0.38)], shade(cloth, 0.76))
+
+
+def _ridge_tent(p: Pen, k: Look) -> None:
     cloth = k.dye((216, 132, 52))
     p.poly([(-0.9, 0), (-0.05, -1), (0.9, 0)], cloth)
     p.poly([(0.26, 0), (-0.05, -1), (0.9, 0)], shade(cloth, 0.74))
@@ -73,6 +89,28 @@ def tent(p: Pen, k: Look) -> None:
 
 
 def lighthouse(p: Pen, k: Look) -> None:
+    k.form(_striped_lighthouse, _stout_lighthouse)(p, k)
+
+
+def _stout_lighthouse(p: Pen, k: Look) -> None:
+    """Of one colour under a broad gallery and a round cap."""
+    wall, iron = k.dye((236, 230, 216)), k.fixed((84, 62, 58))
+    p.curve([(-0.2, 0), (-0.12, -0.3, -0.12, -0.7), (0.12, -0.7), (0.12, -0.3, 0.2, 0)], wall)
+    p.curve([(0.04, 0), (0.05, -0.3, 0.04, -0.7), (0.12, -0.7), (0.12, -0.3, 0.2, 0)], shade(wall, 0.82))
+    if k.lit:
+        p.glow(0, -0.8, 0.34, GLOW, 0.55)
+    p.rect(-0.11, -0.88, 0.11, -0.72, (255, 228, 150) if k.lit else k.fixed((166, 200, 214)))
+    p.line([(0, -0.72), (0, -0.88)], 0.025, iron)
+    p.rect(-0.18, -0.74, 0.18, -0.69, iron)
+    with p.part("roof"):
+        p.curve([(-0.15, -0.87), (-0.12, -1.02, 0, -1.0), (0.12, -1.02, 0.15, -0.87)], k.contrast((176, 58, 50), (176, 58, 50)))
+    for y in (-0.56, -0.34):
+        _window(p, k, -0.04, y, 0.08, 0.1)
+    with p.part("doors"):
+        p.blob([(-0.07, 0), (-0.07, -0.1), (0, -0.16), (0.07, -0.1), (0.07, 0)], k.fixed((88, 58, 44)))
+
+
+def _striped_lighthouse(p: Pen, k: Look) -> None:
     stripe = k.dye((200, 52, 48))
     plain = k.fixed((240, 238, 230)) if k.tint is None or min(k.tint) < 200 else k.fixed((150, 152, 156))
     for i in range(4):
@@ -129,6 +167,34 @@ def town_house(p: Pen, k: Look) -> None:
 
 
 def church(p: Pen, k: Look) -> None:
+    k.form(_spired_church, _domed_church)(p, k)
+
+
+def _domed_church(p: Pen, k: Look) -> None:
+    """Its gable towards the eye, a tower with a bulb of copper in the middle."""
+    wall, copper, roof = k.dye((240, 226, 190)), k.fixed((92, 148, 132)), k.fixed((120, 70, 58))
+    p.rect(-0.5, -0.36, 0.5, 0, wall)
+    p.rect(0.18, -0.36, 0.5, 0, shade(wall, 0.84))
+    with p.part("roof"):
+        p.poly([(-0.6, -0.34), (-0.36, -0.54), (0.36, -0.54), (0.6, -0.34)], roof)
+    p.rect(-0.16, -0.72, 0.16, 0, shade(wall, 1.03))
+    p.rect(0.06, -0.72, 0.16, 0, shade(wall, 0.86))
+    with p.part("roof"):
+        p.curve(
+            [(-0.16, -0.7), (-0.28, -0.82, -0.1, -0.88), (-0.03, -0.92, 0, -1.0), (0.03, -0.92, 0.1, -0.88), (0.28, -0.82, 0.16, -0.7)],
+            copper,
+        )
+    p.dot(0, -0.56, 0.065, k.fixed((246, 240, 224)))
+    with p.part("windows"):
+        for x in (-0.4, 0.28):
+            p.blob(
+                [(x, -0.1), (x, -0.22), (x + 0.06, -0.29), (x + 0.12, -0.22), (x + 0.12, -0.1)], GLOW if k.lit else k.fixed((88, 110, 146))
+            )
+    with p.part("doors"):
+        p.blob([(-0.08, 0.0), (-0.08, -0.18), (0, -0.26), (0.08, -0.18), (0.08, 0.0)], k.fixed((88, 58, 44)))
+
+
+def _spired_church(p: Pen, k: Look) -> None:
     wall, roof = k.dye((236, 228, 212)), k.fixed((120, 70, 58))
     p.rect(-0.1, -0.36, 0.6, 0, wall)
     with p.part("roof"):
@@ -149,6 +215,31 @@ def church(p: Pen, k: Look) -> None:
 
 
 def barn(p: Pen, k: Look) -> None:
+    k.form(_broken_roofed_barn, _long_barn)(p, k)
+
+
+def _long_barn(p: Pen, k: Look) -> None:
+    """Its long side towards the eye, with a high gate and a round store beside it."""
+    wall, roof = k.dye((166, 60, 50)), k.fixed((96, 88, 92))
+    p.rect(0.5, -0.9, 0.76, 0, k.fixed((190, 190, 192)))
+    p.rect(0.64, -0.9, 0.76, 0, k.fixed((150, 150, 154)))
+    with p.part("roof"):
+        p.blob([(0.48, -0.88), (0.56, -1.0), (0.7, -1.0), (0.78, -0.88)], roof)
+    p.rect(-0.72, -0.52, 0.5, 0, wall)
+    p.rect(0.24, -0.52, 0.5, 0, shade(wall, 0.82))
+    with p.part("roof"):
+        p.poly([(-0.78, -0.48), (-0.6, -0.86), (0.38, -0.86), (0.56, -0.48)], roof)
+    trim = k.contrast((240, 232, 218), (120, 84, 66))
+    with p.part("doors"):
+        p.rect(-0.3, -0.4, 0.08, 0, shade(wall, 0.6))
+        p.line([(-0.3, 0), (-0.3, -0.4), (0.08, -0.4), (0.08, 0)], 0.05, trim)
+        p.line([(-0.11, 0), (-0.11, -0.4)], 0.04, trim)
+    with p.part("windows"):
+        for x in (-0.62, 0.24):
+            p.rect(x, -0.36, x + 0.16, -0.2, GLOW if k.lit else k.fixed((70, 52, 48)))
+
+
+def _broken_roofed_barn(p: Pen, k: Look) -> None:
     wall, roof = k.dye((166, 60, 50)), k.fixed((96, 88, 92))
     p.poly([(-0.7, 0), (-0.7, -0.5), (-0.5, -0.82), (0, -1), (0.5, -0.82), (0.7, -0.5), (0.7, 0)], wall)
     p.poly([(0.3, 0), (0.3, -0.9), (0.5, -0.82), (0.7, -0.5), (0.7, 0)], shade(wall, 0.82))
@@ -166,6 +257,44 @@ def barn(p: Pen, k: Look) -> None:
 
 
 def windmill(p: Pen, k: Look) -> None:
+    k.form(_tower_mill, _post_mill)(p, k)
+
+
+def _sails(p: Pen, k: Look, y: float) -> None:
+    turn, sail = 0.35 + k.r[3], k.fixed((246, 238, 220))
+    with p.part("sail"):
+        for i in range(4):
+            a = turn + i * math.pi / 2
+            dx, dy = math.cos(a), math.sin(a)
+            p.poly(
+                [
+                    (dx * 0.1 - dy * 0.01, y + dy * 0.1 + dx * 0.01),
+                    (dx * 0.38, y + dy * 0.38),
+                    (dx * 0.38 - dy * 0.1, y + dy * 0.38 + dx * 0.1),
+                    (dx * 0.1 - dy * 0.1, y + dy * 0.1 + dx * 0.1),
+                ],
+                sail,
+            )
+            p.line([(0, y), (dx * 0.38, y + dy * 0.38)], 0.028, k.fixed((110, 80, 60)))
+        p.dot(0, y, 0.035, k.fixed((80, 56, 46)))
+
+
+def _post_mill(p: Pen, k: Look) -> None:
+    """A wooden house on a trestle."""
+    wall, wood = k.dye((232, 222, 202)), k.fixed((112, 78, 60))
+    for x in (-0.18, 0.18):
+        p.line([(x, 0), (0, -0.26)], 0.05, wood)
+    p.line([(0, 0), (0, -0.3)], 0.06, wood)
+    p.rect(-0.18, -0.72, 0.18, -0.24, wall)
+    p.rect(0.06, -0.72, 0.18, -0.24, shade(wall, 0.82))
+    with p.part("roof"):
+        p.poly([(-0.22, -0.7), (0, -0.88), (0.22, -0.7)], wood)
+    with p.part("doors"):
+        p.rect(-0.06, -0.4, 0.06, -0.24, k.fixed((92, 62, 48)))
+    _sails(p, k, -0.6)
+
+
+def _tower_mill(p: Pen, k: Look) -> None:
     wall, cap = k.dye((232, 222, 202)), k.fixed((112, 78, 60))
     p.poly([(-0.2, 0), (0.2, 0), (0.12, -0.6), (-0.12, -0.6)], wall)
     p.poly([(0.06, 0), (0.2, 0), (0.12, -0.6), (0.05, -0.6)], shade(wall, 0.82))
@@ -174,27 +303,30 @@ def windmill(p: Pen, k: Look) -> None:
     with p.part("doors"):
         p.rect(-0.06, -0.16, 0.06, 0, k.fixed((92, 62, 48)), 0.02)
     _window(p, k, -0.04, -0.42, 0.08, 0.09)
-    turn = 0.35 + k.r[3]
-    sail = k.fixed((246, 238, 220))
-    with p.part("sail"):
-        for i in range(4):
-            a = turn + i * math.pi / 2
-            dx, dy = math.cos(a), math.sin(a)
-            x, y = 0.0, -0.62
-            p.poly(
-                [
-                    (x + dx * 0.1 - dy * 0.01, y + dy * 0.1 + dx * 0.01),
-                    (x + dx * 0.38, y + dy * 0.38),
-                    (x + dx * 0.38 - dy * 0.1, y + dy * 0.38 + dx * 0.1),
-                    (x + dx * 0.1 - dy * 0.1, y + dy * 0.1 + dx * 0.1),
-                ],
-                sail,
-            )
-            p.line([(x, y), (x + dx * 0.38, y + dy * 0.38)], 0.028, k.fixed((110, 80, 60)))
-        p.dot(0, -0.62, 0.035, k.fixed((80, 56, 46)))
+    _sails(p, k, -0.62)
 
 
 def tower(p: Pen, k: Look) -> None:
+    k.form(_square_tower, _round_tower)(p, k)
+
+
+def _round_tower(p: Pen, k: Look) -> None:
+    """Broad, under a pointed roof, ivy up one side."""
+    stone, roof = k.dye((158, 152, 148)), k.fixed((86, 92, 116))
+    p.rect(-0.22, -0.64, 0.22, 0, stone)
+    p.rect(0.08, -0.64, 0.22, 0, shade(stone, 0.78))
+    p.blob([(-0.24, 0), (-0.26, -0.2), (-0.2, -0.5), (-0.12, -0.3), (-0.1, 0)], k.fixed((84, 128, 66)))
+    with p.part("roof"):
+        p.curve([(-0.27, -0.6), (-0.1, -0.74, 0, -1.04), (0.1, -0.74, 0.27, -0.6)], roof)
+        p.curve([(0.07, -0.6), (0.05, -0.8, 0, -1.04), (0.1, -0.74, 0.27, -0.6)], shade(roof, 0.76))
+    with p.part("windows"):
+        for x, y in ((-0.07, -0.52), (0.0, -0.32)):
+            p.rect(x, y, x + 0.1, y + 0.13, GLOW if k.lit else k.fixed((56, 52, 60)), 0.05)
+    with p.part("doors"):
+        p.blob([(-0.09, 0), (-0.09, -0.12), (0, -0.19), (0.09, -0.12), (0.09, 0)], k.fixed((78, 54, 44)))
+
+
+def _square_tower(p: Pen, k: Look) -> None:
     stone = k.dye((158, 152, 148))
     p.rect(-0.2, -0.74, 0.2, 0, stone)
     p.rect(0.05, -0.74, 0.2, 0, shade(stone, 0.8))
@@ -211,6 +343,24 @@ def tower(p: Pen, k: Look) -> None:
 
 
 def well(p: Pen, k: Look) -> None:
+    k.form(_roofed_well, _open_well)(p, k)
+
+
+def _open_well(p: Pen, k: Look) -> None:
+    """Round, without a roof: a bucket hangs from an iron bow."""
+    stone, iron, bucket = k.fixed((150, 146, 144)), k.fixed((70, 66, 70)), k.dye((156, 74, 56))
+    p.curve([(-0.36, -0.46), (-0.36, -1.0, 0, -1.0), (0.36, -1.0, 0.36, -0.46)], iron, width=0.05)
+    p.line([(0, -0.98), (0, -0.74)], 0.03, k.fixed((190, 170, 130)))
+    p.poly([(-0.13, -0.76), (0.13, -0.76), (0.1, -0.54), (-0.1, -0.54)], bucket)
+    p.rect(-0.46, -0.48, 0.46, 0, stone, 0.06)
+    p.rect(0.16, -0.48, 0.46, 0, shade(stone, 0.8), 0.06)
+    p.oval(0, -0.47, 0.46, 0.07, shade(stone, 1.15))
+    p.oval(0, -0.47, 0.34, 0.045, k.fixed((58, 60, 70)))
+    for x, y in ((-0.4, -0.3), (-0.06, -0.32), (-0.24, -0.16), (0.12, -0.16)):
+        p.rect(x, y, x + 0.2, y + 0.1, shade(stone, 1.12), 0.03)
+
+
+def _roofed_well(p: Pen, k: Look) -> None:
     stone, roof = k.fixed((150, 146, 144)), k.dye((156, 74, 56))
     for s in (-1, 1):
         p.line([(s * 0.34, -0.3), (s * 0.34, -0.76)], 0.07, k.fixed(WOOD))
@@ -225,6 +375,33 @@ def well(p: Pen, k: Look) -> None:
 
 
 def bridge(p: Pen, k: Look) -> None:
+    k.form(_arched_bridge, _bridge_of_two)(p, k)
+
+
+def _bridge_of_two(p: Pen, k: Look) -> None:
+    """Level, on two arches."""
+    stone = k.dye((166, 156, 146))
+    p.curve(
+        [
+            (-1.5, 0),
+            (-1.5, -0.86),
+            (1.5, -0.86),
+            (1.5, 0),
+            (1.16, 0),
+            (1.16, -0.6, 0.65, -0.6),
+            (0.14, -0.6, 0.14, 0),
+            (-0.14, 0),
+            (-0.14, -0.6, -0.65, -0.6),
+            (-1.16, -0.6, -1.16, 0),
+        ],
+        stone,
+    )
+    p.rect(-1.54, -0.98, 1.54, -0.84, shade(stone, 1.16))
+    for x in (-0.65, 0.65):
+        p.curve([(x - 0.51, 0), (x - 0.51, -0.6, x, -0.6), (x + 0.51, -0.6, x + 0.51, 0)], shade(stone, 0.7), width=0.07)
+
+
+def _arched_bridge(p: Pen, k: Look) -> None:
     stone = k.dye((166, 156, 146))
     p.curve(
         [

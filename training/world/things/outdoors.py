@@ -8,6 +8,23 @@ from .kit import GLOW, INK, WOOD, Look, Thing
 
 
 def lantern(p: Pen, k: Look) -> None:
+    k.form(_post_lantern, _globe_lantern)(p, k)
+
+
+def _globe_lantern(p: Pen, k: Look) -> None:
+    """Two globes on one post."""
+    iron, glass = k.dye((62, 62, 70)), (255, 226, 146) if k.lit else k.fixed((222, 226, 216))
+    p.rect(-0.035, -0.86, 0.035, 0, iron)
+    p.rect(-0.11, -0.08, 0.11, 0, iron)
+    p.curve([(-0.14, -0.72), (-0.14, -0.62, 0, -0.62), (0.14, -0.62, 0.14, -0.72)], iron, width=0.04)
+    for x, y in ((-0.14, -0.8), (0.14, -0.8), (0.0, -0.91)):
+        if k.lit:
+            p.glow(x, y, 0.3, GLOW, 0.5)
+        p.dot(x, y, 0.085, glass)
+        p.rect(x - 0.05, y + 0.07, x + 0.05, y + 0.1, iron)
+
+
+def _post_lantern(p: Pen, k: Look) -> None:
     iron = k.dye((62, 62, 70))
     if k.lit:
         p.glow(0, -0.8, 0.42, GLOW, 0.6)
@@ -40,6 +57,19 @@ def rock(p: Pen, k: Look) -> None:
 
 
 def fence(p: Pen, k: Look) -> None:
+    k.form(_paling, _rails)(p, k)
+
+
+def _rails(p: Pen, k: Look) -> None:
+    """Three posts and two long rails."""
+    wood = k.dye((166, 128, 90))
+    for y in (-0.34, -0.74):
+        p.rect(-1.25, y - 0.1, 1.25, y + 0.1, wood, 0.05)
+    for x in (-1.0, 0.0, 1.0):
+        p.rect(x - 0.13, -1.0, x + 0.13, 0, shade(wood, 0.78), 0.05)
+
+
+def _paling(p: Pen, k: Look) -> None:
     wood = k.dye((166, 128, 90))
     for y in (-0.3, -0.68):
         p.rect(-1.25, y - 0.08, 1.25, y + 0.08, shade(wood, 0.76))
@@ -59,6 +89,22 @@ def bench(p: Pen, k: Look) -> None:
 
 
 def haystack(p: Pen, k: Look) -> None:
+    k.form(_heap, _bales)(p, k)
+
+
+def _bales(p: Pen, k: Look) -> None:
+    """Two rolled bales and a third on them."""
+    hay = k.fixed((226, 184, 92))
+    for x, y, f in ((-0.32, -0.27, 1.0), (0.32, -0.27, 0.86), (0.0, -0.74, 0.95)):
+        p.dot(x, y, 0.29, shade(hay, f))
+        p.curve(
+            [(x + 0.15, y), (x + 0.15, y - 0.2, x - 0.13, y - 0.18, x - 0.13, y), (x - 0.12, y + 0.12, x + 0.06, y + 0.1, x + 0.04, y)],
+            shade(hay, 0.66),
+            width=0.04,
+        )
+
+
+def _heap(p: Pen, k: Look) -> None:
     hay = k.fixed((226, 184, 92))
     p.blob([(-0.62, 0.0), (-0.64, -0.4), (-0.36, -0.86), (0, -1.02), (0.36, -0.86), (0.64, -0.4), (0.62, 0.0)], hay)
     p.blob([(0.2, 0.0), (0.3, -0.5), (0.14, -0.96), (0.38, -0.84), (0.64, -0.4), (0.62, 0.0)], shade(hay, 0.82))

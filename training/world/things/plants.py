@@ -207,6 +207,23 @@ def sunflower(p: Pen, k: Look) -> None:
 
 
 def mushroom(p: Pen, k: Look) -> None:
+    k.form(_two_mushrooms, _flat_mushroom)(p, k)
+
+
+def _flat_mushroom(p: Pen, k: Look) -> None:
+    """Wide, seen a little from below, with two small ones."""
+    cap, stem = k.dye((200, 56, 48)), k.fixed((240, 230, 210))
+    for x, h in ((-0.38, 0.42), (0.4, 0.34)):
+        p.limb([(x, -0.05), (x, -0.7 * h)], [0.1, 0.08], shade(stem, 0.9))
+        p.blob([(x - 0.16, -0.66 * h), (x, -1.0 * h), (x + 0.16, -0.66 * h)], shade(cap, 0.9))
+    p.limb([(0, -0.1), (0.02, -0.7)], [0.2, 0.16], stem)
+    p.oval(0, -0.68, 0.46, 0.09, shade(stem, 0.8))
+    p.curve([(-0.52, -0.68), (-0.4, -1.0, 0, -1.0), (0.4, -1.0, 0.52, -0.68), (0, -0.8, -0.52, -0.68)], cap)
+    for x, y, r in ((-0.24, -0.82, 0.05), (0.06, -0.9, 0.055), (0.28, -0.82, 0.045)):
+        p.dot(x, y, r, k.contrast((250, 244, 232), (196, 120, 96)))
+
+
+def _two_mushrooms(p: Pen, k: Look) -> None:
     cap, stem = k.dye((200, 56, 48)), k.fixed((240, 230, 210))
     for x, h, w in ((0.34, 0.6, 0.62), (-0.14, 1.0, 1.0)):
         p.limb([(x, -0.1 * w), (x, -0.6 * h)], [0.24 * w, 0.17 * w], stem)
@@ -253,12 +270,39 @@ def stump(p: Pen, k: Look) -> None:
 
 
 def potted_plant(p: Pen, k: Look) -> None:
-    green, pot = k.fixed(LEAF), k.dye((190, 98, 64))
-    for s, h, w in ((-1, 0.72, 0.36), (1, 0.76, 0.34), (-1, 0.94, 0.16), (1, 0.98, 0.12), (-1, 0.5, 0.4), (1, 0.52, 0.4)):
-        p.blob([(0, -0.36), (s * w * 0.4, -h * 0.8), (s * w, -h), (s * w * 0.9, -h * 0.74)], mix(green, k.fixed((140, 180, 90)), h - 0.5))
+    k.form(_leafy_pot, _cactus_pot, _little_tree)(p, k)
+
+
+def _pot(p: Pen, k: Look) -> None:
+    pot = k.dye((190, 98, 64))
     p.poly([(-0.26, -0.38), (0.26, -0.38), (0.18, 0), (-0.18, 0)], pot)
     p.rect(-0.29, -0.42, 0.29, -0.33, shade(pot, 1.12))
     p.poly([(0.08, -0.33), (0.26, -0.33), (0.18, 0), (0.06, 0)], shade(pot, 0.8))
+
+
+def _cactus_pot(p: Pen, k: Look) -> None:
+    green = k.fixed((92, 140, 92))
+    for s, y in ((-1, -0.56), (1, -0.66)):
+        p.limb([(0, y), (s * 0.26, y - 0.02), (s * 0.28, y - 0.2)], [0.11, 0.12, 0.11], shade(green, 0.88))
+    p.limb([(0, -0.36), (0, -0.9)], [0.22, 0.2], green)
+    p.line([(-0.03, -0.44), (-0.03, -0.9)], 0.03, shade(green, 1.25))
+    p.star(0, -0.98, 0.07, 5, k.fixed((232, 120, 150)), 0.6)
+    _pot(p, k)
+
+
+def _little_tree(p: Pen, k: Look) -> None:
+    green = k.fixed(LEAF)
+    p.line([(0, -0.36), (0, -0.66)], 0.05, k.fixed((112, 80, 56)))
+    p.dot(0, -0.76, 0.24, green)
+    p.blob([(0.04, -0.98), (0.2, -0.9), (0.24, -0.74), (0.14, -0.56), (0.1, -0.76)], shade(green, 0.82))
+    _pot(p, k)
+
+
+def _leafy_pot(p: Pen, k: Look) -> None:
+    green = k.fixed(LEAF)
+    for s, h, w in ((-1, 0.72, 0.36), (1, 0.76, 0.34), (-1, 0.94, 0.16), (1, 0.98, 0.12), (-1, 0.5, 0.4), (1, 0.52, 0.4)):
+        p.blob([(0, -0.36), (s * w * 0.4, -h * 0.8), (s * w, -h), (s * w * 0.9, -h * 0.74)], mix(green, k.fixed((140, 180, 90)), h - 0.5))
+    _pot(p, k)
 
 
 PETALS = ("red", "yellow", "blue", "purple", "white", "orange", "pink")

@@ -12,6 +12,20 @@ SHEETS: tuple[Colour, ...] = ((250, 244, 232), (226, 236, 240))
 
 
 def table(p: Pen, k: Look) -> None:
+    k.form(_plain_table, _round_table)(p, k)
+
+
+def _round_table(p: Pen, k: Look) -> None:
+    """On one turned leg."""
+    wood = k.dye(WOOD)
+    p.limb([(0, -0.84), (0, -0.5), (0, -0.14)], [0.16, 0.26, 0.14], shade(wood, 0.8))
+    for s in (-1, 1):
+        p.limb([(0, -0.2), (s * 0.3, -0.14), (s * 0.46, -0.04)], [0.14, 0.12, 0.08], shade(wood, 0.72))
+    p.rect(-0.8, -0.84, 0.8, -0.76, shade(wood, 0.84), 0.05)
+    p.oval(0, -0.9, 0.96, 0.1, wood)
+
+
+def _plain_table(p: Pen, k: Look) -> None:
     wood = k.dye(WOOD)
     for x in (-0.78, 0.66):
         p.rect(x, -0.84, x + 0.12, 0, shade(wood, 0.76))
@@ -20,6 +34,22 @@ def table(p: Pen, k: Look) -> None:
 
 
 def chair(p: Pen, k: Look) -> None:
+    k.form(_plain_chair, _round_backed_chair)(p, k)
+
+
+def _round_backed_chair(p: Pen, k: Look) -> None:
+    """A bow for its back, a cushion on it."""
+    wood = k.dye(WOOD)
+    p.curve([(-0.26, -0.46), (-0.36, -1.02, -0.08, -1.0), (0.08, -0.96, 0.04, -0.46)], wood, width=0.08)
+    for x in (-0.16, -0.06):
+        p.line([(x, -0.46), (x + 0.01, -0.92)], 0.035, shade(wood, 0.84))
+    for x, f in ((-0.26, 0.84), (-0.04, 0.66), (0.08, 0.66), (0.28, 0.76)):
+        p.line([(x * 0.86, -0.4), (x, 0)], 0.07, shade(wood, f))
+    p.rect(-0.32, -0.46, 0.34, -0.37, wood, 0.04)
+    p.rect(-0.28, -0.53, 0.3, -0.45, k.contrast((206, 90, 74), (236, 206, 160)), 0.04)
+
+
+def _plain_chair(p: Pen, k: Look) -> None:
     wood = k.dye(WOOD)
     p.rect(-0.3, -1.0, -0.2, 0, shade(wood, 0.84))
     for y in (-0.94, -0.74):
@@ -31,6 +61,27 @@ def chair(p: Pen, k: Look) -> None:
 
 
 def armchair(p: Pen, k: Look) -> None:
+    k.form(_club_chair, _winged_chair)(p, k)
+
+
+def _winged_chair(p: Pen, k: Look) -> None:
+    """High, with ears beside the head."""
+    cloth = k.dye((150, 84, 70))
+    for x in (-0.36, 0.27):
+        p.rect(x, -0.14, x + 0.09, 0, k.fixed((88, 62, 48)))
+    p.curve([(-0.34, -0.2), (-0.36, -1.0), (-0.1, -1.04, 0, -1.0), (0.1, -1.04, 0.36, -1.0), (0.34, -0.2)], cloth)
+    for s in (-1, 1):
+        p.curve(
+            [(s * 0.24, -0.98), (s * 0.5, -1.0, s * 0.44, -0.62), (s * 0.3, -0.56), (s * 0.22, -0.8, s * 0.24, -0.98)], shade(cloth, 0.88)
+        )
+        p.rect(s * 0.36 - 0.1, -0.56, s * 0.36 + 0.1, -0.14, shade(cloth, 0.94 if s < 0 else 0.78), 0.08)
+    p.rect(-0.27, -0.46, 0.27, -0.32, shade(cloth, 1.16), 0.06)
+    p.rect(-0.3, -0.32, 0.3, -0.12, shade(cloth, 0.84), 0.03)
+    for x, y in ((-0.1, -0.86), (0.1, -0.86), (-0.1, -0.66), (0.1, -0.66)):
+        p.dot(x, y, 0.03, shade(cloth, 0.66))
+
+
+def _club_chair(p: Pen, k: Look) -> None:
     cloth = k.dye((150, 84, 70))
     for x in (-0.42, 0.32):
         p.rect(x, -0.12, x + 0.1, 0, k.fixed((88, 62, 48)))
@@ -54,6 +105,24 @@ def bed(p: Pen, k: Look) -> None:
 
 
 def lamp(p: Pen, k: Look) -> None:
+    k.form(_tall_lamp, _round_lamp)(p, k)
+
+
+def _round_lamp(p: Pen, k: Look) -> None:
+    """A globe on a stand with three feet."""
+    globe, foot = k.dye((236, 206, 140)), k.fixed((96, 76, 60))
+    if k.lit:
+        p.glow(0, -0.8, 0.6, GLOW, 0.7)
+    p.line([(0, -0.6), (0, -0.2)], 0.05, foot)
+    for x in (-0.18, 0.02, 0.18):
+        p.line([(0, -0.24), (x, -0.02)], 0.045, foot)
+    p.rect(-0.08, -0.64, 0.08, -0.57, foot, 0.02)
+    lit = mix(globe, GLOW, 0.6) if k.lit else globe
+    p.oval(0, -0.81, 0.22, 0.19, lit)
+    p.curve([(0.06, -1.0), (0.16, -0.82, 0.06, -0.63), (0.3, -0.7, 0.22, -0.86), (0.18, -0.96, 0.06, -1.0)], shade(lit, 0.84))
+
+
+def _tall_lamp(p: Pen, k: Look) -> None:
     shadec = k.dye((236, 206, 140))
     if k.lit:
         p.glow(0, -0.8, 0.6, GLOW, 0.7)
@@ -151,6 +220,22 @@ def cup(p: Pen, k: Look) -> None:
 
 
 def teapot(p: Pen, k: Look) -> None:
+    k.form(_round_pot, _tall_pot)(p, k)
+
+
+def _tall_pot(p: Pen, k: Look) -> None:
+    """Narrow, with a long spout from below."""
+    c = k.dye((82, 120, 156))
+    p.curve([(-0.3, -0.76), (-0.8, -0.82, -0.72, -0.2, -0.36, -0.24)], shade(c, 0.9), width=0.1)
+    p.curve([(0.3, -0.14), (0.64, -0.2, 0.5, -0.66), (0.74, -0.8), (0.64, -0.82), (0.34, -0.7, 0.3, -0.44)], c)
+    p.curve([(-0.26, -0.82), (-0.44, -0.3, -0.38, 0), (0.38, 0), (0.44, -0.3, 0.26, -0.82)], c)
+    p.curve([(0.1, -0.82), (0.26, -0.3, 0.16, 0), (0.38, 0), (0.44, -0.3, 0.26, -0.82)], shade(c, 0.78))
+    p.rect(-0.36, -0.4, 0.36, -0.3, k.contrast((244, 236, 214), (90, 110, 150)))
+    p.curve([(-0.28, -0.82), (-0.2, -0.94, 0, -0.94), (0.2, -0.94, 0.28, -0.82)], shade(c, 1.16))
+    p.dot(0, -0.96, 0.06, shade(c, 0.86))
+
+
+def _round_pot(p: Pen, k: Look) -> None:
     c = k.dye((82, 120, 156))
     p.curve([(-0.44, -0.66), (-0.98, -0.8, -0.9, -0.16, -0.4, -0.26)], shade(c, 0.9), width=0.1)
     p.limb([(0.36, -0.3), (0.66, -0.5), (0.78, -0.76)], [0.26, 0.15, 0.1], c)
@@ -229,6 +314,45 @@ def book(p: Pen, k: Look) -> None:
 
 
 def vase(p: Pen, k: Look) -> None:
+    k.form(_slim_vase, _jug)(p, k)
+
+
+def _jug(p: Pen, k: Look) -> None:
+    """With a handle, and twigs in leaf in it."""
+    c, leaf = k.dye((226, 232, 236)), k.fixed((96, 146, 78))
+    for top, leaves in (((-0.22, -0.9), 2), ((0.2, -0.94), 3), ((0.0, -0.98), 2)):
+        p.line([(0, -0.44), top], 0.03, k.fixed((104, 84, 56)))
+        for i in range(leaves):
+            t = 0.5 + 0.5 * i / max(1, leaves - 1)
+            x, y = top[0] * t, -0.44 + (top[1] + 0.44) * t
+            p.oval(x - 0.07, y, 0.09, 0.045, leaf)
+            p.oval(x + 0.07, y - 0.03, 0.09, 0.045, shade(leaf, 0.86))
+    p.curve([(0.16, -0.42), (0.42, -0.44, 0.36, -0.14, 0.2, -0.14)], shade(c, 0.88), width=0.06)
+    p.curve(
+        [
+            (-0.16, -0.5),
+            (-0.1, -0.4, -0.24, -0.3, -0.24, -0.18),
+            (-0.24, -0.04, -0.16, 0),
+            (0.16, 0),
+            (0.24, -0.04, 0.24, -0.18),
+            (0.24, -0.3, 0.1, -0.4, 0.14, -0.48),
+        ],
+        c,
+    )
+    p.curve(
+        [
+            (0.05, -0.48),
+            (0.04, -0.36, 0.12, -0.28, 0.12, -0.18),
+            (0.12, -0.04, 0.08, 0),
+            (0.16, 0),
+            (0.24, -0.04, 0.24, -0.18),
+            (0.24, -0.3, 0.1, -0.4, 0.14, -0.48),
+        ],
+        shade(c, 0.8),
+    )
+
+
+def _slim_vase(p: Pen, k: Look) -> None:
     c, petal = k.dye((226, 232, 236)), k.fixed(((228, 96, 120), (246, 206, 90), (150, 110, 196))[int(k.r[1] * 2.99)])
     for x, y in ((-0.24, -0.8), (0.24, -0.78), (0.0, -0.9)):
         p.line([(0, -0.46), (x, y)], 0.035, k.fixed((84, 130, 66)))
@@ -249,6 +373,34 @@ def bowl(p: Pen, k: Look) -> None:
 
 
 def cake(p: Pen, k: Look) -> None:
+    k.form(_layered_cake, _ring_cake)(p, k)
+
+
+def _ring_cake(p: Pen, k: Look) -> None:
+    """Baked in a fluted form, icing running down it."""
+    c, cream = k.fixed((186, 122, 70)), k.dye((246, 206, 214))
+    p.blob([(-0.66, -0.06), (-0.62, -0.5), (-0.4, -0.86), (0.4, -0.86), (0.62, -0.5), (0.66, -0.06)], c)
+    for x in (-0.4, 0.0, 0.4):
+        p.limb([(x * 0.8, -0.7), (x * 1.2, -0.1)], [0.05, 0.08], shade(c, 0.78))
+    p.blob(
+        [
+            (-0.5, -0.72),
+            (-0.3, -0.96),
+            (0.3, -0.96),
+            (0.5, -0.72),
+            (0.36, -0.52),
+            (0.2, -0.68),
+            (0.02, -0.42),
+            (-0.16, -0.66),
+            (-0.36, -0.5),
+        ],
+        cream,
+    )
+    p.oval(0, -0.9, 0.16, 0.04, shade(c, 0.6))
+    p.oval(0, -0.04, 0.84, 0.06, k.fixed((236, 236, 232)))
+
+
+def _layered_cake(p: Pen, k: Look) -> None:
     c, cream = k.fixed((220, 176, 120)), k.dye((246, 206, 214))
     p.rect(-0.62, -0.62, 0.62, -0.06, c, 0.04)
     p.rect(0.2, -0.62, 0.62, -0.06, shade(c, 0.84), 0.04)

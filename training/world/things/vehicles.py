@@ -35,6 +35,29 @@ def rowing_boat(p: Pen, k: Look) -> None:
 
 
 def steamship(p: Pen, k: Look) -> None:
+    k.form(_liner, _tug)(p, k)
+
+
+def _tug(p: Pen, k: Look) -> None:
+    """Short and high, its bridge before the funnel."""
+    hull = k.dye((60, 66, 84))
+    for x, y, r in ((-0.3, -1.0, 0.1), (-0.44, -1.06, 0.13)):
+        p.dot(x, y, r, k.fixed((206, 206, 208)), 0.7)
+    p.rect(-0.36, -0.94, -0.14, -0.4, k.contrast((206, 70, 54), (206, 70, 54)))
+    p.rect(-0.36, -0.94, -0.14, -0.84, k.fixed((50, 48, 52)))
+    p.rect(-0.5, -0.56, 0.52, -0.34, k.fixed((246, 240, 228)))
+    p.rect(0.04, -0.84, 0.44, -0.54, k.fixed((240, 232, 216)), 0.03)
+    with p.part("windows"):
+        for x in (0.08, 0.27):
+            p.rect(x, -0.78, x + 0.14, -0.62, GLOW if k.lit else k.fixed((84, 110, 140)), 0.02)
+        for x in (-0.36, 0.0, 0.3):
+            p.dot(x, -0.45, 0.05, GLOW if k.lit else k.fixed((84, 110, 140)))
+    p.rect(0.2, -0.98, 0.24, -0.84, k.fixed((70, 62, 60)))
+    p.curve([(-0.9, -0.36), (0.5, -0.32), (0.9, -0.36, 1.06, -0.52), (1.0, -0.1, 0.84, 0), (-0.8, 0)], hull)
+    p.poly([(-0.86, -0.14), (0.95, -0.14), (0.84, 0), (-0.8, 0)], shade(k.fixed((166, 62, 54)), 0.9))
+
+
+def _liner(p: Pen, k: Look) -> None:
     hull = k.dye((60, 66, 84))
     for x, y, r in ((0.1, -0.98, 0.1), (0.0, -1.06, 0.13), (-0.16, -1.1, 0.16)):
         p.dot(x, y, r, k.fixed((206, 206, 208)), 0.7)
@@ -56,6 +79,41 @@ def _wheel(p: Pen, k: Look, x: float, y: float, r: float) -> None:
 
 
 def car(p: Pen, k: Look) -> None:
+    k.form(_rounded_car, _estate_car, _old_car)(p, k)
+
+
+def _estate_car(p: Pen, k: Look) -> None:
+    """Its roof goes straight to the back."""
+    body, glass = k.dye((200, 60, 52)), k.fixed((176, 208, 222))
+    p.poly([(-0.98, -0.5), (-0.9, -0.98), (0.22, -0.98), (0.6, -0.5)], shade(body, 0.94))
+    with p.part("windows"):
+        p.poly([(-0.88, -0.56), (-0.82, -0.88), (-0.46, -0.88), (-0.46, -0.56)], glass)
+        p.poly([(-0.38, -0.56), (-0.38, -0.88), (-0.04, -0.88), (-0.04, -0.56)], glass)
+        p.poly([(0.04, -0.56), (0.04, -0.88), (0.18, -0.88), (0.44, -0.56)], glass)
+    p.rect(-1.05, -0.56, 1.05, -0.14, body, 0.09)
+    p.rect(-1.05, -0.26, 1.05, -0.13, shade(body, 0.72), 0.05)
+    for x in (-0.62, 0.62):
+        _wheel(p, k, x, -0.18, 0.2)
+    p.dot(0.96, -0.4, 0.075, (255, 240, 180) if k.lit else k.fixed((240, 234, 206)))
+
+
+def _old_car(p: Pen, k: Look) -> None:
+    """A high cabin behind a long bonnet, the wheels under wings."""
+    body, glass, dark = k.dye((200, 60, 52)), k.fixed((176, 208, 222)), k.fixed((52, 48, 52))
+    p.rect(-0.72, -1.0, 0.2, -0.3, shade(body, 0.94), 0.1)
+    with p.part("windows"):
+        for x in (-0.62, -0.2):
+            p.rect(x, -0.9, x + 0.32, -0.6, glass, 0.04)
+    p.rect(0.1, -0.62, 0.88, -0.3, body, 0.12)
+    p.rect(0.84, -0.6, 0.94, -0.26, k.fixed((206, 206, 204)), 0.03)
+    p.rect(-0.8, -0.34, 0.96, -0.2, shade(body, 0.7), 0.04)
+    for x in (-0.6, 0.62):
+        p.curve([(x - 0.4, -0.2), (x - 0.34, -0.56, x, -0.54), (x + 0.34, -0.56, x + 0.4, -0.2)], dark)
+        _wheel(p, k, x, -0.2, 0.22)
+    p.dot(0.98, -0.5, 0.07, (255, 240, 180) if k.lit else k.fixed((240, 234, 206)))
+
+
+def _rounded_car(p: Pen, k: Look) -> None:
     body = k.dye((200, 60, 52))
     p.blob([(-0.62, -0.5), (-0.42, -0.94), (-0.1, -1.0), (0.3, -0.96), (0.62, -0.52)], shade(body, 0.94))
     glass = k.fixed((176, 208, 222))
@@ -70,6 +128,25 @@ def car(p: Pen, k: Look) -> None:
 
 
 def bus(p: Pen, k: Look) -> None:
+    k.form(_long_bus, _bonneted_bus)(p, k)
+
+
+def _bonneted_bus(p: Pen, k: Look) -> None:
+    """Its engine before it, under a bonnet."""
+    body = k.dye((222, 168, 52))
+    p.rect(-1.1, -1.0, 0.66, -0.16, body, 0.16)
+    p.rect(0.5, -0.56, 1.1, -0.16, shade(body, 0.94), 0.12)
+    with p.part("windows"):
+        for x in (-1.0, -0.6, -0.2, 0.2):
+            p.rect(x, -0.86, x + 0.32, -0.54, GLOW if k.lit else k.fixed((170, 204, 220)), 0.05)
+    p.rect(-1.1, -0.42, 1.08, -0.34, k.contrast((246, 238, 224), (190, 70, 60)))
+    p.rect(-1.1, -0.26, 1.1, -0.13, shade(body, 0.7), 0.05)
+    for x in (-0.66, 0.72):
+        _wheel(p, k, x, -0.2, 0.2)
+    p.dot(1.04, -0.44, 0.06, (255, 240, 180) if k.lit else k.fixed((240, 234, 206)))
+
+
+def _long_bus(p: Pen, k: Look) -> None:
     body = k.dye((222, 168, 52))
     p.rect(-1.1, -1.0, 1.1, -0.14, body, 0.1)
     p.rect(-1.1, -0.46, 1.1, -0.36, k.contrast((246, 238, 224), (190, 70, 60)))
@@ -100,6 +177,25 @@ def bicycle(p: Pen, k: Look) -> None:
 
 
 def tractor(p: Pen, k: Look) -> None:
+    k.form(_cabin_tractor, _open_tractor)(p, k)
+
+
+def _open_tractor(p: Pen, k: Look) -> None:
+    """With a seat in the open and a tall exhaust."""
+    body, iron = k.dye((190, 56, 46)), k.fixed((60, 58, 60))
+    p.rect(0.3, -1.0, 0.38, -0.56, iron)
+    p.line([(0.02, -0.56), (-0.08, -0.86)], 0.05, iron)
+    p.line([(-0.18, -0.84), (0.02, -0.9)], 0.06, iron)
+    p.curve([(-0.56, -0.92), (-0.5, -0.6, -0.2, -0.62), (-0.2, -0.54), (-0.5, -0.54)], iron)
+    p.rect(0.02, -0.66, 0.74, -0.28, body, 0.1)
+    p.rect(0.68, -0.62, 0.76, -0.3, k.fixed((206, 206, 204)), 0.03)
+    p.rect(-0.5, -0.5, 0.2, -0.3, shade(body, 0.8))
+    for x, r in ((-0.36, 0.4), (0.56, 0.22)):
+        _wheel(p, k, x, -r, r)
+    p.curve([(-0.78, -0.5), (-0.7, -0.88, -0.36, -0.88), (-0.06, -0.88, 0.02, -0.58)], body, width=0.09)
+
+
+def _cabin_tractor(p: Pen, k: Look) -> None:
     body = k.dye((190, 56, 46))
     p.rect(0.26, -0.98, 0.34, -0.6, k.fixed((60, 58, 60)))
     p.rect(-0.46, -1.0, 0.06, -0.4, shade(body, 0.9), 0.04)
@@ -125,6 +221,30 @@ def cart(p: Pen, k: Look) -> None:
 
 
 def train(p: Pen, k: Look) -> None:
+    k.form(_steam_train, _rail_car)(p, k)
+
+
+def _rail_car(p: Pen, k: Look) -> None:
+    """One long car with a slanting nose."""
+    body, glass = k.dye((60, 120, 84)), GLOW if k.lit else k.fixed((176, 206, 220))
+    p.curve([(-1.14, -0.92), (0.72, -0.92), (1.02, -0.86, 1.16, -0.3), (1.16, -0.16), (-1.14, -0.16)], body)
+    with p.part("roof"):
+        p.rect(-1.1, -1.0, 0.76, -0.88, shade(body, 0.66), 0.06)
+    p.rect(-1.14, -0.42, 1.13, -0.34, k.contrast((244, 232, 200), (190, 70, 60)))
+    with p.part("windows"):
+        for x in (-1.02, -0.66, -0.02, 0.34):
+            p.rect(x, -0.78, x + 0.28, -0.52, glass, 0.04)
+        p.poly([(0.74, -0.78), (0.9, -0.76), (1.04, -0.5), (0.74, -0.5)], glass)
+    with p.part("doors"):
+        p.rect(-0.32, -0.8, -0.08, -0.18, shade(body, 0.74), 0.03)
+    with p.part("wheels"):
+        for x in (-0.84, -0.54, 0.5, 0.8):
+            p.dot(x, -0.13, 0.13, INK)
+            p.dot(x, -0.13, 0.05, k.fixed((170, 168, 166)))
+    p.dot(1.08, -0.26, 0.05, (255, 240, 180))
+
+
+def _steam_train(p: Pen, k: Look) -> None:
     body = k.dye((60, 120, 84))
     for x, y, r in ((0.76, -1.02, 0.1), (0.62, -1.1, 0.13)):
         p.dot(x, y, r, k.fixed((214, 214, 214)), 0.7)

@@ -86,7 +86,7 @@ class Plan:
 
 
 def _seconds(stages: tuple[Stage, ...], info: PackInfo, speed: Speed) -> float:
-    return sum(speed.seconds(sum(stage.answers(info)), _cells(stage, info)) for stage in stages)
+    return sum(speed.seconds(sum(stage.answers(info)), _cells(stage, info), stage.settings.quick) for stage in stages)
 
 
 def _cells(stage: Stage, info: PackInfo) -> int:
