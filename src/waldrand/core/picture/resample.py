@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from functools import lru_cache
 
 import numpy as np
 from scipy import sparse
@@ -29,9 +30,10 @@ def _lanczos3(x: np.ndarray) -> np.ndarray:
     return np.where(np.abs(x) < 3, np.sinc(x) * np.sinc(x / 3), 0)
 
 
-def _weights(n: int, m: int, smooth: bool, part: slice | None = None) -> sparse.csr_matrix:
-    """(m, n): row j mixes the n samples to output j; rows sum to 1. part: only some of the rows."""
-    rows_of = np.arange(m) if part is None else np.arange(part.start, part.stop)
+@lru_cache(maxsize=32)
+def _weights(n: int, m: int, smooth: bool, part: tuple[int, int] | None = None) -> sparse.csr_matrix:
+    """(m, n): row j mixes the n samples to output j; rows sum to 1. part: only the rows from one to another. Not to be written to."""
+    rows_of = np.arange(*((0, m) if part is None else part))
     step = n / m
     wide = max(1.0, step)
     reach = 3 * wide if smooth else 0.5 * wide + 0.5
@@ -119,8 +121,8 @@ def resize_grey_part(grey: np.ndarray, height: int, width: int, rows: slice, col
     """Part of what `resize_mask` makes of a grey picture (H, W) uint8: its rows and columns, float32 0..1. Needs memory for that part, and
     for little of the picture at a time."""
     h, w = grey.shape
-    down = None if h == height else _weights(h, height, False, rows)
-    across = None if w == width else _weights(w, width, False, columns)
+    down = None if h == height else _weights(h, height, False, (rows.start, rows.stop))
+    across = None if w == width else _weights(w, width, False, (columns.start, columns.stop))
     first, last = (columns.start, columns.stop) if across is None else _reach(across)
     if across is not None:
         across = across[:, first:last]
