@@ -525,7 +525,7 @@ def export_drawn(config: Config, out: Path) -> dict[str, Any]:
 
 
 def export_light(config: Config, out: Path) -> dict[str, Any]:
-    """Puts the decoder for what is wanted soon (`light_decoder`) into a pack.
+    """Puts the decoder for what is wanted soon (`light_decoder`) into a pack, and how quick takes are painted.
 
     Raises:
         ValueError: there is none.
@@ -533,7 +533,8 @@ def export_light(config: Config, out: Path) -> dict[str, Any]:
     made = light_decoder(config, read_latent(out))
     if made is None:
         raise ValueError("There is no light enlarger. Run `python -m training.train_light` first.")
-    return _put_in(LIGHT, *made, config, out)
+    recommended = tomllib.loads((out / "pack.toml").read_text())["recommended"] | {"quick": QUICK_STEPS}
+    return _put_in(LIGHT, *made, config, out, recommended=recommended)
 
 
 def _put_in(graph: str, decoder: Decoder, of_it: dict[str, float], config: Config, out: Path, **stated: Any) -> dict[str, Any]:
