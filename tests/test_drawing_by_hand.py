@@ -328,6 +328,6 @@ def test_a_quick_pass_hides_what_it_does_not_ask_and_says_so(desk):
     assert not desk.passes.guidance.isVisibleTo(desk.passes)
     assert "quick" in desk.passes.fold.line.text()
     desk.refresh_forecast()
-    assert f"Runs {desk.pack.info.quick_steps} step" in desk.passes.forecast.text()
+    assert f"Runs {desk.pack.info.quick.steps} step" in desk.passes.forecast.text()
     desk.document.undo.undo()
     assert desk.passes.steps.isVisibleTo(desk.passes)

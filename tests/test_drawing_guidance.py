@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from test_guides import commands_and_layouts_know, cross, files, rgba, told  # noqa: F401
 
 from waldrand.core.noise.guidance import leads
+from waldrand.core.packs import Quick
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe, settings_from_json
 from waldrand.core.passes.repeat import repeat
@@ -95,6 +96,19 @@ def test_lines_are_followed_the_more_strictly_and_grounds_stay():
 @pytest.mark.parametrize("more", [{"guidance": 1.0}, {"quick": True}])
 def test_without_guidance_nothing_leads(more):
     assert (made(crossed(), Watched(), drawing_guidance=2.0, **more) == made(crossed(), Watched(), drawing_guidance=0.0, **more)).all()
+
+
+def test_a_quick_pass_is_guided_where_its_pack_says_and_only_near_what_is_drawn():
+    def quick(guidance: float, guided: tuple[float, float]) -> tuple[np.ndarray, int]:
+        pack = Watched()
+        pack.info = replace(pack.info, quick=Quick(4, 0.0, guidance, guided))
+        return made(crossed(opacity=0.25), pack, quick=True), len(pack.asked)
+
+    (plain, few), (led, more), (never, none) = quick(1.0, (0.0, 0.5)), quick(3.0, (0.0, 0.5)), quick(3.0, (0.0, 0.0))
+    assert (few, more, none) == (4, 5, 4)
+    assert (never == plain).all()
+    assert led[124:132, 10:100].mean() < plain[124:132, 10:100].mean()
+    assert (led[10:80, 10:80] == plain[10:80, 10:80]).all()
 
 
 def test_without_a_drawing_nothing_is_different(closed):

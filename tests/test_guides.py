@@ -13,7 +13,7 @@ from PIL import Image
 from test_figures import corner
 
 from waldrand import cli
-from waldrand.core.packs import Figure
+from waldrand.core.packs import Figure, Quick
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import picture_recipe, recipe_of, sheet_before
 from waldrand.core.passes.repeat import repeat
@@ -430,8 +430,8 @@ def test_a_picture_comes_back_from_its_own_noise_and_repeats(closed, painted):
 
 def test_a_quick_pass_takes_the_packs_fewest_steps(closed, painted):
     p = plan(painted, Request("rework", PassSettings(steps=20, guidance=3, strength=1.0, quick=True)), closed)
-    assert p.steps == closed.info.quick_steps
-    assert p.calls == closed.info.quick_steps
+    assert p.steps == closed.info.quick.steps
+    assert p.calls == closed.info.quick.steps
     assert any("guidance 1" in s for s in p.sentences)
 
 
@@ -441,7 +441,7 @@ def test_a_quick_pass_is_led_beyond_each_answer_by_what_it_changed(placed):
 
         def __init__(self, ahead: float) -> None:
             super().__init__()
-            self.info = replace(self.info, quick_steps=4, quick_ahead=ahead)
+            self.info = replace(self.info, quick=Quick(4, ahead))
 
         def answer(self, x, kept, hole, t, told, guides=None):
             clear = [self.info.schedule.clean(x, v, t) for v in super().answer(x, kept, hole, t, told, guides)]

@@ -146,6 +146,7 @@ def edit(folder: Path, old: str, new: str) -> None:
         (lambda p: edit(p, "0.85,", ""), "guidance"),
         (lambda p: edit(p, "lead_kept = 0.08", "lead_kept = 8.0"), "guidance is kept"),
         (lambda p: edit(p, "steps = 4", "steps = 0"), "few steps"),
+        (lambda p: edit(p, "    0.0,\n    0.5,", "    0.0,\n    1.5,"), "noise levels"),
         (lambda p: edit(p, "ahead = 0.8", "ahead = 2.5"), "few steps"),
         (lambda p: edit(p, "placed_area = 409600", "placed_area = 0"), "sizes that cannot be"),
         (lambda p: edit(p, "streaks = 0.035", "streaks = 35"), "paper for “gouache grain”"),

@@ -351,7 +351,7 @@ class DrawnEnlarger(nn.Module):
 
 
 class LightEnlarger(nn.Module):
-    """What a `DrawnEnlarger` does, in a seventh of its time: narrow where the picture is fine, wide where it is coarse."""
+    """What a `DrawnEnlarger` does, in a quarter of its time: narrow where the picture is fine, wide where it is coarse."""
 
     def __init__(self, fine: int = 48, middle: int = 96, coarse: int = 128, deep: int = 3) -> None:
         super().__init__()

@@ -17,12 +17,23 @@ NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
 
 
 @dataclass(frozen=True)
+class Quick:
+    """How few steps do; how far beyond each answer they are led, in shares of what it changed, 0..2; how strictly words are followed, and
+    the least and the greatest noise level at which that leads."""
+
+    steps: int = 5
+    ahead: float = 0.0
+    guidance: float = 1.0
+    guided: tuple[float, float] = (0.0, 1.0)
+
+
+@dataclass(frozen=True)
 class PackInfo:
     """What a pack says of itself. digest: sha256 over its description and its files; channels: of a latent; cell: pixels along a latent
     cell's side; rows: most phrases at a time; capabilities: of "regions", "inpaint", "lines", "depth", "looks", "guidance"; guided:
     the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
-    leads as before without being asked for (see guidance.leads); threads it computes on; quick_steps: how few steps do without
-    guidance, and quick_ahead, how far they are led beyond each answer by what it changed, 0..2; add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks."""
+    leads as before without being asked for (see guidance.leads); threads it computes on; quick: how quick passes are painted;
+    add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks."""
 
     name: str
     version: str
@@ -44,8 +55,7 @@ class PackInfo:
     guided: tuple[float, float] = (0.0, 1.0)
     lead_kept: float = 0.0
     threads: int = 2
-    quick_steps: int = 5
-    quick_ahead: float = 0.0
+    quick: Quick = field(default_factory=Quick)
     add_ons: tuple[str, ...] = ()
     grains: tuple[Grain, ...] = ()
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.noise.levels import PREDICTIONS, Schedule
-from ..core.packs import PackInfo
+from ..core.packs import PackInfo, Quick
 from ..core.refused import Refused
 from ..core.values.frame import FrameLimits
 from ..core.values.grain import Grain
@@ -193,7 +193,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         _guided(folder, d["recommended"].get("guided", [0.0, 1.0])),
         _lead_kept(folder, d["recommended"].get("lead_kept", 0.0)),
         threads,
-        *_quick(folder, d["recommended"].get("quick", {})),
+        _quick(folder, d["recommended"].get("quick", {})),
         grains=tuple(_grain(folder, look, stated) for look, stated in d.get("paper", {}).items()),
     )
     finder = _finder(folder, d[FINDER]) if FINDER in d else None
@@ -213,11 +213,16 @@ def _lead_kept(folder: Path, stated: float) -> float:
     return float(stated)
 
 
-def _quick(folder: Path, stated: dict[str, Any]) -> tuple[int, float]:
-    steps, ahead = int(stated.get("steps", 5)), float(stated.get("ahead", 0.0))
-    if not (1 <= steps <= 200 and 0 <= ahead <= 2):
+def _quick(folder: Path, stated: dict[str, Any]) -> Quick:
+    quick = Quick(
+        int(stated.get("steps", 5)),
+        float(stated.get("ahead", 0.0)),
+        float(stated.get("guidance", 1.0)),
+        _guided(folder, stated.get("guided", [0.0, 1.0])),
+    )
+    if not (1 <= quick.steps <= 200 and 0 <= quick.ahead <= 2 and 1 <= quick.guidance <= 20):
         raise Refused(f"The pack in {folder} states few steps that cannot be: {stated}.")
-    return steps, ahead
+    return quick
 
 
 def _grain(folder: Path, look: str, stated: dict[str, Any]) -> Grain:

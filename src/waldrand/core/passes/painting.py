@@ -184,7 +184,7 @@ class _Guided:
         self._kept = way.z * (1 - self._hole)
         self._leads = stage.leads(way.levels, pack.info, way.guides.drawing is not None)
         self._told_level = stage.told_level
-        self._ahead = np.float32(pack.info.quick_ahead if stage.settings.quick else 0)
+        self._quick, self._ahead = stage.settings.quick, np.float32(pack.info.quick.ahead)
         self._before: np.ndarray | None = None
         self._asked = 0
         self._lead = np.zeros_like(way.z)
@@ -202,16 +202,20 @@ class _Guided:
         lines = None if guides is None else guides.lines
         each = self._behind(x, t, level, [*self._told, *(self._away if how == "asked" else ())], guides)
         answer, away = self._joined(each[: len(self._told)]), each[len(self._told) :]
-        if how == "none" or (how == "near" and lines is None):
-            before, self._before = self._before, answer
-            # Few steps leave what the model is not sure of pale and vague; what each answer makes clearer is made so further.
-            return answer if before is None or not self._ahead else np.asarray(answer + self._ahead * (answer - before), np.float32)
         if how == "asked":
             self._lead = answer - self._joined([away[i] for i in self._of_voice])
-        lead = self._lead
-        if how == "near" and lines is not None:
-            lead = LEADS_ON * self._drawing_leads * _near(lines, answer.shape[1:]) * lead
-        return np.asarray(answer + (self._guidance - 1) * lead, np.float32)
+        before, self._before = self._before, answer
+        led = answer
+        if how in ("asked", "kept"):
+            # So strictly, in one of a few steps, grounds would become motley.
+            only = _near(lines, answer.shape[1:]) if self._quick and lines is not None else np.float32(1)
+            led = answer + (self._guidance - 1) * only * self._lead
+        elif how == "near" and lines is not None:
+            led = answer + (self._guidance - 1) * LEADS_ON * self._drawing_leads * _near(lines, answer.shape[1:]) * self._lead
+        if self._quick and before is not None:
+            # Few steps leave what the model is not sure of pale and vague; what each answer makes clearer is made so further.
+            led = led + self._ahead * (answer - before)
+        return np.asarray(led, np.float32)
 
     def _behind(self, x: np.ndarray, t: float, level: float, asked: Sequence[Rows], guides: Guides | None) -> list[np.ndarray]:
         """What is behind a sample by each set of rows. level: what the network is told of its noise."""

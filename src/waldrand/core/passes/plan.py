@@ -124,7 +124,9 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
 def _quick(request: Request, info: PackInfo) -> Request:
     """A quick pass with the steps that it takes."""
     settings = request.settings
-    return replace(request, settings=replace(settings, steps=info.quick_steps, guidance=1.0)) if settings.quick else request
+    if not settings.quick:
+        return request
+    return replace(request, settings=replace(settings, steps=info.quick.steps, guidance=info.quick.guidance))
 
 
 def _changed(sheet: Sheet, kind: Kind, rect: Rect) -> float:

@@ -29,7 +29,7 @@ class PassSettings:
     the start picture stays where strength is low; ink: how strongly the lines of what is drawn go over what is painted; paper: whether
     the grain of a look's paper is laid over it; spacing of the noise levels (above 1: more of them at high noise), or None for the
     pack's; figures: whether the shapes that things have are fitted into outlines that only say where (passes.fitting); sketches:
-    whether the drawings of these are told; quick: the pack's fewest steps instead of `steps`, without guidance; detail: how finely it
+    whether the drawings of these are told; quick: the pack's fewest steps instead of `steps`, guided as it says; detail: how finely it
     is computed, in sides of the size that the pack does best.
 
     Raises:
@@ -171,9 +171,9 @@ class PassSettings:
     quick: bool = flag(
         False,
         label="few steps",
-        tip="As few steps as the model can do with, without guidance: many times quicker, to try things out. A drawing or sketches leave "
-        "least to chance.",
-        option="as few steps as the model can do with, without guidance: many times quicker",
+        tip="As few steps as the model can do with, guided only in the last: many times quicker, to try things out. A drawing or "
+        "sketches leave least to chance.",
+        option="as few steps as the model can do with, hardly guided: many times quicker",
     )
     detail: float = number(
         1.0,

@@ -133,6 +133,8 @@ class Stage:
         """Whether guidance leads at each evaluation of the network, and how. drawing: whether one is told."""
         # A pack that is told how strictly words are followed leads by itself.
         guided = None if "guidance" in info.capabilities else self.guided
+        if guided is not None and self.settings.quick:
+            guided = info.quick.guided
         drawing = drawing and self.settings.drawing_guidance > 0
         return leads(evaluations(levels, info.schedule, self.settings.sampler), guided, info.lead_kept, drawing)
 

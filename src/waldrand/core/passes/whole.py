@@ -150,7 +150,7 @@ def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int
     sketches = () if shape is None else sketches_of(sheet, settings, {key: shape})
     if sketches:
         # By its lines it is as good in half the steps, and of what is all but painted anew no detail is carried over.
-        fewest = min(settings.steps, pack.info.quick_steps)
+        fewest = min(settings.steps, pack.info.quick.steps)
         settings = replace(settings, steps=max(fewest, math.ceil(settings.steps / 2)), carry_detail=False)
     stage = replace(masked_stage(sheet, mask, e.words, e.avoid, settings, pack, seed, figure=shape), blend=room_of(mask.box()))
     if shape is None:
