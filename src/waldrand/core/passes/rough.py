@@ -59,7 +59,7 @@ def in_steps(stage: Stage, steps: int, info: PackInfo, guided: bool) -> Stage:
     """The stage in so many steps that are really run, whatever its strength."""
     own = stage.settings
     asked = max(1, min(200, round(steps / max(stage.strongest, 0.01))))
-    settings: PassSettings = replace(own, steps=asked, sampler="second", quick=True, guidance=own.guidance if guided else 1.0)
+    settings: PassSettings = replace(own, steps=asked, sampler="second", quick=not guided, guidance=own.guidance if guided else 1.0)
     return replace(stage, settings=settings, guided=stage.guided if guided else None)
 
 
