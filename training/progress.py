@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -76,3 +78,19 @@ class Progress:
         state = {"net": self.net.state_dict(), "optimiser": self.optimiser.state(), "minutes": self.minutes, "steps": self.steps}
         state["before"] = self.before
         save_whole(self.path, state)
+
+
+def train_for(run: Progress, minutes: float, rate: float, warm_up: int, loss: Callable[[], Tensor]) -> None:
+    """Steps along the loss of ever new samples until so many minutes are trained, the rate rising over so many steps and falling along a
+    cosine; tells of every fiftieth and saves the checkpoint."""
+    run.begin()
+    recent: list[float] = []
+    while run.minutes < minutes:
+        along, value = run.minutes / minutes, loss()
+        run.step(value, rate * min(1, (run.steps + 1) / warm_up) * (0.5 * (1 + math.cos(math.pi * along)) + 0.01))
+        recent.append(value.item())
+        if run.steps % 50 == 0:
+            print(f"{run.minutes:6.1f} min {run.steps:6d} steps  train {sum(recent[-50:]) / len(recent[-50:]):.4f}", flush=True)
+            run.save()
+            run.begin()
+    run.save()

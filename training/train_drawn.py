@@ -10,7 +10,6 @@ from __future__ import annotations
 
 import itertools
 import json
-import math
 from pathlib import Path
 from typing import Any
 
@@ -26,7 +25,7 @@ from .latent import Encoder, Latent, Preview, as_input, as_pixels
 from .networks import DrawnEnlarger, Enlarger, Painter
 from .optimiser import Plain
 from .precision import fast
-from .progress import Progress
+from .progress import Progress, train_for
 from .render import averaged, shrunk
 from .rework import BATCH, told_of
 from .train_denoiser import build, load_latent
@@ -201,21 +200,14 @@ def train(config: Config, from_pack: Path | None = None) -> Path:
         net.load_state_dict(before)
         run.before = minutes
     cuts = DrawnCuts(files, c, c["seed"] + run.steps)
-    run.begin()
-    recent: list[float] = []
-    while run.minutes < c["minutes"]:
-        along = run.minutes / c["minutes"]
+
+    def loss() -> Tensor:
         sharp, small, lines, counted, mended = cuts.next()
         with fast():
             made = net(small.clamp(-1, 1), mended[:, None, None, None].expand(-1, 1, *small.shape[2:]), lines)
-        value = error_of(sharp + counted * (made.float() - sharp), sharp, e)
-        run.step(value, c["rate"] * min(1, (run.steps + 1) / 100) * (0.5 * (1 + math.cos(math.pi * along)) + 0.01))
-        recent.append(value.item())
-        if run.steps % 50 == 0:
-            print(f"{run.minutes:6.1f} min {run.steps:6d} steps  train {np.mean(recent[-50:]):.4f}", flush=True)
-            run.save()
-            run.begin()
-    run.save()
+        return error_of(sharp + counted * (made.float() - sharp), sharp, e)
+
+    train_for(run, c["minutes"], c["rate"], 100, loss)
     return run.path
 
 

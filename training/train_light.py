@@ -10,7 +10,6 @@ Needs what `training.train_drawn` painted, and learns from its checkpoint, or el
 from __future__ import annotations
 
 import json
-import math
 from pathlib import Path
 
 import numpy as np
@@ -23,7 +22,7 @@ from .latent import as_input, as_pixels
 from .networks import DrawnEnlarger, LightEnlarger
 from .optimiser import Plain
 from .precision import fast
-from .progress import Progress
+from .progress import Progress, train_for
 from .render import averaged
 from .train_denoiser import load_latent
 from .train_drawn import drawn_of, near_things
@@ -109,21 +108,14 @@ def train(config: Config) -> Path:
     net = LightEnlarger().to(memory_format=torch.channels_last)  # type: ignore[call-overload]
     run = Progress(folder / "light.pt", net, Plain(list(net.parameters()), 0.98, 0.01))
     cuts = LightCuts(made, c, c["seed"] + run.steps)
-    run.begin()
-    recent: list[float] = []
-    while run.minutes < c["minutes"]:
+
+    def loss() -> Tensor:
         small, aims, lines, painted = cuts.next()
         with fast():
             drawn = net(small.clamp(-1, 1), painted, lines)
-        value = error_of(drawn.float(), aims, e)
-        slower = 0.5 * (1 + math.cos(math.pi * run.minutes / c["minutes"])) + 0.01
-        run.step(value, c["rate"] * min(1, (run.steps + 1) / 200) * slower)
-        recent.append(value.item())
-        if run.steps % 50 == 0:
-            print(f"{run.minutes:6.1f} min {run.steps:6d} steps  train {np.mean(recent[-50:]):.4f}", flush=True)
-            run.save()
-            run.begin()
-    run.save()
+        return error_of(drawn.float(), aims, e)
+
+    train_for(run, c["minutes"], c["rate"], 200, loss)
     return run.path
 
 
