@@ -99,16 +99,19 @@ def test_without_guidance_nothing_leads(more):
 
 
 def test_a_quick_pass_is_guided_where_its_pack_says_and_only_near_what_is_drawn():
-    def quick(guidance: float, guided: tuple[float, float]) -> tuple[np.ndarray, int]:
+    undrawn = Sheet(256, 256, scene=SceneWords("green"))
+
+    def quick(guidance: float, guided: tuple[float, float], sheet: Sheet | None = None) -> tuple[np.ndarray, int]:
         pack = Watched()
         pack.info = replace(pack.info, quick=Quick(4, 0.0, guidance, guided))
-        return made(crossed(opacity=0.25), pack, quick=True), len(pack.asked)
+        return made(sheet or crossed(opacity=0.25), pack, quick=True), len(pack.asked)
 
     (plain, few), (led, more), (never, none) = quick(1.0, (0.0, 0.5)), quick(3.0, (0.0, 0.5)), quick(3.0, (0.0, 0.0))
     assert (few, more, none) == (4, 5, 4)
     assert (never == plain).all()
     assert led[124:132, 10:100].mean() < plain[124:132, 10:100].mean()
     assert (led[10:80, 10:80] == plain[10:80, 10:80]).all()
+    assert (quick(3.0, (0.0, 0.5), undrawn)[0] == quick(1.0, (0.0, 0.5), undrawn)[0]).all()
 
 
 def test_without_a_drawing_nothing_is_different(closed):

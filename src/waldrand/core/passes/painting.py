@@ -207,9 +207,11 @@ class _Guided:
         before, self._before = self._before, answer
         led = answer
         if how in ("asked", "kept"):
-            # So strictly, in one of a few steps, grounds would become motley.
-            only = _near(lines, answer.shape[1:]) if self._quick and lines is not None else np.float32(1)
-            led = answer + (self._guidance - 1) * only * self._lead
+            where: np.ndarray | float = 1.0
+            if self._quick:
+                # So strictly, in one of a few steps, grounds would become motley.
+                where = 0.0 if lines is None else _near(lines, answer.shape[1:])
+            led = answer + (self._guidance - 1) * where * self._lead
         elif how == "near" and lines is not None:
             led = answer + (self._guidance - 1) * LEADS_ON * self._drawing_leads * _near(lines, answer.shape[1:]) * self._lead
         if self._quick and before is not None:
