@@ -5,8 +5,8 @@ clumsy hand made of it, or none. Followed: the share of drawn lines with a paint
 edges that lie on a line. An edge counts above a fixed slope of colour.
 People: a scene with one person, its drawing told, its clothes said in another colour; right is where most of the finder's certainty
 of that colour, of all colours in the person's place, is the wanted one's.
-Own noise: scenes reworked with another sky, begun from noise or from their own noise at several holds; kept: as followed, of the
-scene's own lines; changed: the mean difference of colours from the scene.
+Own noise: scenes reworked with another sky, begun from noise, told their own lines or not, or from their own noise at several
+holds; kept: as followed, of the scene's own lines; changed: the mean difference of colours from the scene.
 Looks: scenes painted from their things' words alone, with and without the look of another scene; the distance of colours is Frechet's
 between normal distributions of OKLab colours, of what is painted and of the picture whose look is lent.
 Needs the training packages.
@@ -156,7 +156,8 @@ def people(pack: OnnxPack, count: int, settings: PassSettings, save: Path | None
 
 
 def own_noise(pack: OnnxPack, count: int, settings: PassSettings, save: Path | None) -> None:
-    ways: dict[str, tuple[float, dict[str, object]]] = {f"from noise at {s:g}": (s, {}) for s in (0.4, 0.55, 0.7, 1.0)}
+    ways: dict[str, tuple[float, dict[str, object]]] = {f"from noise at {s:g}": (s, {"own_lines": False}) for s in (0.4, 0.55, 0.7, 1.0)}
+    ways |= {f"its lines told, {s:g}": (s, {"own_lines": True}) for s in (0.4, 0.55, 0.7)}
     ways |= {f"own noise, hold {h:g}": (1.0, {"own_noise": True, "hold": h}) for h in (0.0, 0.15, 0.3, 0.5)}
     found: dict[str, list[tuple[float, float]]] = {name: [] for name in ways}
     for n, (_, scene) in enumerate(unseen(count, 200)):

@@ -10,12 +10,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PIL import Image
+from scipy.ndimage import maximum_filter
 from test_figures import corner
 
 from waldrand import cli
 from waldrand.core.packs import Figure, Quick
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.recipe import picture_recipe, recipe_of, sheet_before
+from waldrand.core.passes.recipe import picture_recipe, recipe_of, request_from_json, sheet_before
 from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
@@ -426,6 +427,69 @@ def test_a_picture_comes_back_from_its_own_noise_and_repeats(closed, painted):
     assert throughout < half < own
     with pytest.raises(Refused, match="ends before it begins"):
         made(own_noise=True, hold_from=0.6, hold_to=0.4)
+
+
+def kept_lines(sheet: Sheet, pack, strength: float, **more):
+    """What a rework of a sheet is told of the picture's own lines: lines and mask, or None."""
+    stage = plan(sheet, Request("rework", replace(QUICK, strength=strength), more=tuple(more.items())), pack).stages[0]
+    return None if stage.drawn is None else stage.drawn(sheet, stage.frame)
+
+
+@given(strength=st.floats(0.01, 1), own=st.floats(0.01, 1))
+@settings(max_examples=20)
+def test_a_rework_keeps_the_pictures_lines_where_it_is_not_painted_anew(strength, own):
+    pack, picture = ClosedFormPack(), np.full((256, 256, 4), 255, np.uint8)
+    picture[40:90, 150:200, :3] = picture[160:220, 30:90, :3] = 0
+    element = Element(2, "box", Outline("box", (10, 140, 110, 240)), "red", strength=own)
+    sheet = Sheet(256, 256, (PictureLayer(1, "ground", picture),), (element,), SceneWords("green"))
+    assert kept_lines(sheet, pack, strength, own_lines=False) is None
+    sketch = kept_lines(sheet, pack, strength)
+    if min(strength, own) >= 0.8:
+        assert sketch is None
+        return
+    assert sketch is not None
+    for where, its in ((np.s_[30:100, 140:210], strength), (np.s_[150:230, 20:100], own)):
+        assert bool((sketch.lines[where] > 200).any()) == (its < 0.8)
+        assert bool(sketch.mask[where].any()) == (its < 0.8)
+
+
+def test_lines_of_a_large_sheet_are_kept_at_the_size_that_is_computed(own):
+    picture = np.full((3000, 3000, 4), 255, np.uint8)
+    picture[800:2000, 900:2100, :3] = 30
+    sheet = Sheet(3000, 3000, (PictureLayer(1, "ground", picture),), scene=SceneWords("snow"))
+    sketch = kept_lines(sheet, own, 0.4)
+    assert max(sketch.lines.shape) <= 1024
+    assert sketch.box == (0, 0, 3000, 3000)
+    k = sketch.lines.shape[0] / 3000
+    rows = np.flatnonzero((sketch.lines > 200).any(1))
+    assert rows[0] == pytest.approx(800 * k, abs=3)
+    assert rows[-1] == pytest.approx(2000 * k, abs=3)
+
+
+def test_a_strong_rework_by_the_shipped_model_keeps_the_shapes_of_things(own):
+    picture = np.full((256, 256, 4), (150, 190, 120, 255), np.uint8)
+    picture[90:200, 60:190, :3] = (240, 235, 225)
+    picture[120:150, 80:105, :3] = picture[120:150, 145:170, :3] = (60, 80, 110)
+    sheet = Sheet(256, 256, (PictureLayer(1, "ground", picture),), scene=SceneWords("meadow, white house"))
+    lines = lines_of(picture) > 0.5
+
+    def held(**more) -> float:
+        request = Request("rework", PassSettings(steps=8, strength=0.7, seed=1), more=tuple(more.items()))
+        made = run_take(plan(sheet, request, own), own, 1).pixels
+        # Of the picture's lines, how many have one of the rework's beside them.
+        return float((maximum_filter(lines_of(made), 5) > 0.5)[lines].mean())
+
+    assert held() > 0.9
+    assert held() > held(own_lines=False) + 0.1
+
+
+def test_recipes_that_know_nothing_of_own_lines_repeat_without_them(closed, painted):
+    p = plan(painted, Request("rework", replace(QUICK, strength=0.4)), closed)
+    recipe = recipe_of(p, 3)
+    assert recipe["more"].pop("own_lines")
+    older = request_from_json(recipe)
+    assert not older.value("own_lines")
+    assert older.value("hold_course") == "falling"
 
 
 def test_a_quick_pass_takes_the_packs_fewest_steps(closed, painted):

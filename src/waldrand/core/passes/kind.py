@@ -37,6 +37,8 @@ class Kind(ABC):
     uses: ClassVar[tuple[str, ...]] = ()
     #: What only this kind knows.
     own: ClassVar[Mapping[str, Field]] = {}
+    #: What recipes meant of these that do not say, where that is not as it is by default now.
+    older: ClassVar[Mapping[str, Any]] = {}
     #: Whether elements take part, so that takes are judged by them; whether it changes only what the mask covers.
     hears_elements: ClassVar[bool] = False
     masked: ClassVar[bool] = False

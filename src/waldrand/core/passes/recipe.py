@@ -62,7 +62,7 @@ def request_from_json(d: Any) -> Request:
     """
     d = taken_table(d, THIS)
     kind = kind_of(taken_words(needed(d, "kind", THIS), "The kind of pass in the recipe"))
-    own = taken_table(d.get("more", {}), THIS)
+    own = {**kind.older, **taken_table(d.get("more", {}), THIS)}
     more = tuple(
         (name, kind.own[name].taken(value, f"“{name}” of the recipe") if name in kind.own else value) for name, value in own.items()
     )

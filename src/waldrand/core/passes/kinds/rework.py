@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import partial
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from ...fields import Field
 from ...packs import Pack
@@ -13,8 +13,10 @@ from ...refused import Refused
 from ...values.sheet import Sheet
 from ...worded import worded
 from ..cautions import Caution, Mend, of_detail, of_elements, of_given_frame, percent
+from ..fitting import ANEW
 from ..kind import COMPUTED, Kind
 from ..mends import strength
+from ..own_lines import OWN_LINES, lines_kept
 from ..request import Request
 from ..seam_cautions import of_seams
 from ..stage import Hold, Stage
@@ -28,7 +30,14 @@ class Rework(Kind):
     begins = 0.35
     uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "small_nearer", "own_frame", *COMPUTED)
     hears_elements = True
+    older: ClassVar[Mapping[str, Any]] = {"own_lines": False}
     own: ClassVar[Mapping[str, Field]] = {
+        "own_lines": replace(
+            OWN_LINES,
+            tip="The picture's own lines are told as a drawing, wherever the strength is below 0.8: shapes stay as they are while colours, "
+            "light and surfaces change. Switch it off where shapes are to change too.",
+            option="tell the picture's own lines as a drawing where the strength is below 0.8: shapes stay as they are",
+        ),
         "own_noise": Field(
             "flag",
             False,
@@ -92,7 +101,10 @@ class Rework(Kind):
         return with_small_named(sheet, request, pack)
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
-        first, *nearer = whole_stages(sheet, request, pack, seed)
+        stages = whole_stages(sheet, request, pack, seed)
+        if request.value("own_lines") and _below_anew(sheet, request):
+            stages = tuple(lines_kept(stage, pack.info) for stage in stages)
+        first, *nearer = stages
         hold = None
         if request.value("own_noise"):
             hold = Hold(*(request.value(name) for name in ("hold", "hold_course", "hold_from", "hold_to")))
@@ -106,6 +118,8 @@ class Rework(Kind):
 
     def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
         out = notes_of(sheet, request, stages[0])
+        if stages[0].drawn is not None:
+            out.append(worded("Keeps to the picture's own lines."))
         if request.value("own_noise"):
             amount, course = request.value("hold"), worded(request.value("hold_course"))
             out.append(worded("Begins from the picture's own noise and holds on to it at {0:.2g}, {1}.", amount, course))
@@ -120,6 +134,12 @@ class Rework(Kind):
             mend = Mend(worded("Use 0.35"), partial(strength, value=0.35))
             out.append(Caution(worded("At strength {0:.2f} hardly anything of the picture stays.", strongest), None, mend))
         return out
+
+
+def _below_anew(sheet: Sheet, request: Request) -> bool:
+    """Whether any of it keeps its shape."""
+    own = [e.strength for e in sheet.elements if e.strength is not None and not e.hold]
+    return min([request.settings.strength, *own]) < ANEW
 
 
 KIND = Rework()
