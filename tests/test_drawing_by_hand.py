@@ -144,7 +144,7 @@ def test_a_sketch_becomes_strokes_that_are_redrawn(desk):
     say_scene(desk, "white")
     e = draw(desk, Qt.Key.Key_R, "blue", 40, 40, 216, 216)
     desk.view.selection.choose(e.key)
-    menu(desk, "Sketch or drawing as strokes")
+    menu(desk, "Sketch, drawing or grounds as strokes")
     assert drawing(desk).of == e.key
     assert len(drawing(desk).strokes) >= 1
     assert drawing(desk).drawn[60:100, 118:138].max() > 100
@@ -156,7 +156,7 @@ def test_a_sketch_becomes_strokes_that_are_redrawn(desk):
     menu(desk, "Straighten strokes")
     menu(desk, "Smooth strokes")
     assert drawing(desk).drawn is not before
-    menu(desk, "Sketch or drawing as strokes")
+    menu(desk, "Sketch, drawing or grounds as strokes")
     assert "made of strokes already" in desk.passes.status.text()
 
 
@@ -170,7 +170,7 @@ def test_lines_of_the_picture_become_a_drawing_and_strokes(desk):
     assert lines.role == LINES
     assert lines.shown[150, 88:92, 3].max() > 200
     assert desk.view.selection.layer == lines.key
-    menu(desk, "Sketch or drawing as strokes")
+    menu(desk, "Sketch, drawing or grounds as strokes")
     assert drawing(desk).key == lines.key
     assert drawing(desk).drawn[150, 86:94].max() > 100
     desk.document.undo.undo()

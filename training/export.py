@@ -30,6 +30,7 @@ from .config import Config, arguments, load_config, work_folder
 from .decoder import Decoder, LightDecoder
 from .figures import write_figures
 from .from_pack import read_drawn, read_enlarger, read_latent, read_light, with_finder
+from .grounds import write_grounds
 from .latent import Encoder, Latent, Preview
 from .manifest import OWN_PACK, write_manifest
 from .networks import DrawnEnlarger, Enlarger, Finder, LightEnlarger, Painter
@@ -422,7 +423,7 @@ def export(config: Config, out: Path, finder_of: Path | None = None) -> dict[str
     if light is not None:
         nets.append((LIGHT, light[0]))
     same = {k: v for g, net in nets for k, v in _same(g, net, out, weights[g]).items()}
-    lists = {"figures": write_figures(config, out), "places": write_places(config, out)}
+    lists = {"figures": write_figures(config, out), "places": write_places(config, out), "grounds": write_grounds(config, out)}
     _manifest(config, out, weights, trained, same, lists)
     if finder is not None:
         finder.into(out)

@@ -124,6 +124,29 @@ class Figure:
         return Figure(self.label, self.mirrored, self.traits, self.needs, self.mask[:, ::-1], self.hangs, self.rows, lines)
 
 
+#: Where a ground's drawing lies: it stands on the horizon, or fills what is below or above it.
+STANDS, BELOW, ABOVE = "stands", "below", "above"
+
+
+@dataclass(frozen=True, eq=False)
+class Ground:
+    """The drawing of what fills a picture behind its things. label: its words; number: that of its label; way: STANDS, BELOW or ABOVE;
+    lines: (h, w) uint8, 255 where a line is; mask: (h / 2, w / 2) uint8, 255 where it covers what lies behind; unit: pixels of lines to the
+    side of a square picture; at: of what stands, how far its foot lies below the horizon, in such sides; of what lies below, how far
+    down it begins, in shares of what is left; between: of a picture's main ground, between which shares of the height its upper edge may
+    lie, None for others; needs: the label without which it is not drawn, None: none."""
+
+    label: str
+    number: int
+    way: str
+    lines: np.ndarray
+    mask: np.ndarray
+    unit: int
+    at: float = 0.0
+    between: tuple[float, float] | None = None
+    needs: str | None = None
+
+
 @dataclass(frozen=True)
 class Spot:
     """Where a thing of some kind once stood, on a square of side 1 with the origin at the upper left. where: phrases of what was
@@ -148,6 +171,18 @@ class Figures(Protocol):
 
     def named(self, own: Sequence[str], scene: Sequence[str] = ()) -> tuple[Figure, ...]:
         """The figures of the one thing that some phrases name, as far as they and the scene's phrases say how it is."""
+        ...
+
+
+class Grounds(Protocol):
+    """The drawings that a pack has of grounds."""
+
+    def named(self, scene: Sequence[str]) -> tuple[Ground, ...]:
+        """The drawings of all grounds that a scene's phrases name, far to near, each label's in all its forms."""
+        ...
+
+    def label(self, phrase: str) -> str | None:
+        """The one ground that a phrase itself names; None where it names none, or several, or only means some."""
         ...
 
 
@@ -227,6 +262,11 @@ class Pack(Protocol):
     @property
     def figures(self) -> Figures | None:
         """The shapes of things, where the pack has them."""
+        ...
+
+    @property
+    def grounds(self) -> Grounds | None:
+        """The drawings of grounds, where the pack has them."""
         ...
 
     @property

@@ -129,7 +129,7 @@ def layer_menu(b: Bench, with_path: WithPath) -> tuple[Entry, ...]:
         ("Depth from a file…", partial(with_path, g.depth_from_file)),
         ("Turn near and far", g.turn_depth),
         ("Lend its look", g.use_as_look),
-        ("Sketch or drawing as strokes", g.sketches_to_strokes),
+        ("Sketch, drawing or grounds as strokes", g.sketches_to_strokes),
         ("Smooth strokes", g.smooth_strokes),
         ("Straighten strokes", g.straighten_strokes),
         None,

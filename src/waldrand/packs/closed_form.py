@@ -13,6 +13,7 @@ from ..core.noise.levels import Schedule
 from ..core.packs import ELEMENT, SCENE, Finder, Guides, PackInfo, Rows, UnknownWord
 from ..core.picture.resample import resize_mask
 from ..core.told.figures import FigureBook
+from ..core.told.grounds import GroundBook
 from ..core.told.placing import PlaceBook
 from ..core.values.frame import FrameLimits
 from .words import Vocabulary
@@ -93,6 +94,7 @@ class ClosedFormPack:
         self.words = Vocabulary(("", *COLOURS), {"grass": "green", "rust": "red"}, frozenset({"a", "the"}), {"colours": tuple(COLOURS)})
         self.finder: Finder | None = ColourFinder(self.words)
         self.figures: FigureBook | None = None
+        self.grounds: GroundBook | None = None
         self.places: PlaceBook | None = None
 
     def read(self, phrase: str) -> tuple[list[int], list[UnknownWord]]:

@@ -11,6 +11,7 @@ import onnxruntime as ort
 from ..core.packs import Finder, Guides, Rows, UnknownWord
 from ..core.refused import Refused
 from ..core.told.figures import FigureBook
+from ..core.told.grounds import GroundBook
 from ..core.told.placing import PlaceBook
 from .foreign_manifest import Coder, ForeignManifest, Reader
 from .sessions import Opens, Session, options_for, shaped
@@ -140,6 +141,7 @@ class ForeignPack:
 
     finder: Finder | None = None
     figures: FigureBook | None = None
+    grounds: GroundBook | None = None
     places: PlaceBook | None = None
 
     def __init__(self, manifest: ForeignManifest, opens: Opens | None = None) -> None:

@@ -56,7 +56,8 @@ class FinderLabels:
 @dataclass(frozen=True)
 class Manifest:
     """folder; info; files: every file's sha256 by name; weights: shards by graph, in order; vocabulary: its file; figures: the
-    files of their picture and their list; places: the file of their list; sketches: of the figures' drawings."""
+    files of their picture and their list; places: the file of their list; sketches: of the figures' drawings; grounds: the files of
+    their picture, their shapes and their list."""
 
     folder: Path
     info: PackInfo
@@ -67,6 +68,7 @@ class Manifest:
     figures: tuple[str, str] | None = None
     places: str | None = None
     sketches: str | None = None
+    grounds: tuple[str, str, str] | None = None
 
     @property
     def graphs(self) -> tuple[str, ...]:
@@ -159,10 +161,12 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
     vocabulary = str(d["vocabulary"])
     figures = (str(d["figures"]["picture"]), str(d["figures"]["list"])) if "figures" in d else None
     places = str(d["places"]["list"]) if "places" in d else None
+    drawn = d.get("grounds")
+    grounds = (str(drawn["picture"]), str(drawn["shapes"]), str(drawn["list"])) if drawn else None
     sketches = str(d["figures"]["sketches"]) if figures and "sketches" in d["figures"] else None
     shards = [s for graph in weights.values() for s in graph]
     lists = [name for name in (places, sketches) if name]
-    for name in (*(f"{g}.onnx" for g in graphs), *shards, vocabulary, *(figures or ()), *lists):
+    for name in (*(f"{g}.onnx" for g in graphs), *shards, vocabulary, *(figures or ()), *(grounds or ()), *lists):
         if name not in files:
             raise Refused(f"The pack in {folder} uses the file {name} but does not list it.")
     k, size = d["latent"], d["size"]
@@ -197,7 +201,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         grains=tuple(_grain(folder, look, stated) for look, stated in d.get("paper", {}).items()),
     )
     finder = _finder(folder, d[FINDER]) if FINDER in d else None
-    return Manifest(folder, info, files, weights, vocabulary, finder, figures, places, sketches)
+    return Manifest(folder, info, files, weights, vocabulary, finder, figures, places, sketches, grounds)
 
 
 def _guided(folder: Path, stated: list[Any]) -> tuple[float, float]:

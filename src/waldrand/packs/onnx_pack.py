@@ -17,12 +17,14 @@ from safetensors.numpy import load_file
 from ..core.packs import NONE, Figure, Finder, Guides, PackInfo, Rows, UnknownWord
 from ..core.refused import Refused
 from ..core.told.figures import FigureBook
+from ..core.told.grounds import GroundBook
 from ..core.told.guides import PER_CELL
 from ..core.told.naming import named
 from ..core.told.placing import PlaceBook
 from ..core.worded import worded
 from .add_ons import Merged, merged_digest, with_add_ons
 from .figure_sheet import read_figures
+from .ground_sheet import read_grounds
 from .manifest import DRAWN, FINDER, LIGHT, LOOK, QUICK, FinderLabels, Manifest, read_manifest
 from .place_list import read_places
 from .sessions import Opens, Session, options_for, shaped
@@ -131,6 +133,10 @@ class OnnxPack:
             picture, listed = (manifest.folder / name for name in manifest.figures)
             self._shapes = read_figures(picture, listed, drawings)
         self.figures: FigureBook | None = self._book()
+        self.grounds: GroundBook | None = None
+        if manifest.grounds is not None:
+            grounds, means = read_grounds(*(manifest.folder / name for name in manifest.grounds))
+            self.grounds = GroundBook(grounds, means, lambda phrase: self.words.read(phrase)[0])
         self.places: PlaceBook | None = None
         if manifest.places is not None:
             self.places = PlaceBook(*read_places(manifest.folder / manifest.places), self.words.read)

@@ -16,6 +16,8 @@ ANCESTRAL = 1000
 FIGURE = 1_000_000
 #: How it is bent is drawn by BEND + k.
 BEND = 2_000_000_000
+#: Where the horizon lies and which form of each ground is drawn: GROUND, and GROUND + 1 + the ground's number.
+GROUND = 4_000_000_000
 #: Where things that are only named get their places.
 PLACE = 900_000
 #: The streaks of paper; its grain is drawn by the next.

@@ -49,7 +49,7 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
     z = np.zeros((info.channels, *cells), np.float32)
     if start is not None:
         z = pack.encode(resize_picture(start, frame.height, frame.width))
-    sketches = stage.sketches if stage.drawn is None else (*stage.sketches, stage.drawn(sheet, frame))
+    sketches = (*stage.grounds, *stage.sketches, *(() if stage.drawn is None else (stage.drawn(sheet, frame),)))
     guides = on_frame(sheet, frame, sketches, info)
     z_new = _descended(_Descent(stage, z, s_cells, levels, pack, watch, guides, look_rows(sheet, frame, pack)))
     watch.check()
@@ -61,7 +61,7 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
             # Drawn alike, so that what hardly changes is hardly changed.
             drawn = resize_picture(pack.decode(z, where, guides.drawing, stage.settings.quick), height, width)
             made = made + share[..., None] * (resize_picture(start, height, width) - drawn)
-    # What the picture itself draws is told, but not gone over.
+    # What grounds and the picture itself draw is told, but not gone over.
     if stage.settings.ink and stage.drawn is None:
         lines = drawn_lines(sheet, frame.rect, stage.sketches, height, width)
         made = inked(made, lines, stage.settings.ink * np.minimum(1, 2 * resize_mask(s_work, height, width)))

@@ -168,6 +168,13 @@ class PassSettings:
         "eyes, windows and wheels, where the sketch has them. What is drawn by hand takes its place.",
         option="tell a drawing of each figure that is fitted in",
     )
+    grounds: bool = flag(
+        True,
+        label="ground drawings",
+        tip="Tell the model a drawing of what the scene's words put behind the things: mountains, a town, a forest, a street, a floor, "
+        "round a horizon that suits what stands on the sheet. Another seed is another place. A drawing of the whole takes its place.",
+        option="tell a drawing of the grounds that the scene's words name",
+    )
     quick: bool = flag(
         False,
         label="few steps",

@@ -82,7 +82,8 @@ class Stage:
     cells; guided: the least and the greatest level at which guidance leads, None where it does not; own_noise: noise other than the
     stage's; edit: of the sheet before it; start: its picture; blend: over how many sheet pixels inside its edge it is blended into what
     earlier stages of the pass painted; feather: over how many its edge fades on the sheet; shapes: the figures that it tells, on the
-    sheet; shows: above 0 where it may show, None: where its strength is; sketches: drawings of things, far to near; drawn: one more,
+    sheet; shows: above 0 where it may show, None: where its strength is; sketches: drawings of things, far to near;
+    grounds: of what lies behind them all; drawn: one more,
     nearest of all, that is made when it is painted; hold: how the picture's own noise is begun from and held on to, None: it begins
     from the seed's; field: its noise, where that is a part of a larger one; share: how much it counts in each row and in each column
     where stages lie over each other, 0..1: such stages know nothing of one another; texture: -1..1, above 0 the network is told of less
@@ -106,6 +107,7 @@ class Stage:
     shapes: Mapping[Where, Outline] = made_of(default_factory=dict)
     shows: Strength | None = None
     sketches: tuple[Sketch, ...] = ()
+    grounds: tuple[Sketch, ...] = ()
     drawn: Callable[[Sheet, WorkFrame], Sketch] | None = None
     hold: Hold | None = None
     field: Noise | None = None

@@ -22,6 +22,7 @@ from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from ..worded import worded
 from .fitting import ANEW, fitted_figures, sketches_of, with_figures
+from .grounded import grounded
 from .masked import masked_stage, usable_method
 from .nearer import KEEPING, STRENGTH, nearer_mask, room_of, small_ones
 from .request import Request
@@ -85,6 +86,7 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
     sheet = replace(sheet, elements=tuple(e for e in sheet.elements if e.key not in gone)) if gone else sheet
     shapes = fitted_figures(sheet, settings, pack, seed)
     frame = frame_of(sheet, request, pack, shapes)
+    behind = grounded(sheet, settings, shapes, pack, seed)
     own_strengths = any(e.strength is not None for e in sheet.elements)
 
     @cache
@@ -102,7 +104,7 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
         out: dict[Where, Area] = {EVERYWHERE: Area(None, sheet.scene.weight)}
         for e, m in zip(sheet.elements, outlines, strict=True):
             out[InElement(e.key)] = Area(resize_mask(m, *cells), e.weight)
-        return out
+        return out | behind.areas(frame, cells, outlines)
 
     def own_noise(cells: Cells) -> list[tuple[int, int, np.ndarray]]:
         return [
@@ -119,13 +121,14 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
         usable_method(settings, info),
         strongest_of(sheet, settings.strength),
         strength,
-        told,
+        behind.said(told, pack.grounds),
         away,
         areas,
         info.guided if settings.guidance != 1 else None,
         own_noise,
         shapes={InElement(key): shape for key, shape in shapes.items()},
         sketches=sketches_of(sheet, settings, shapes),
+        grounds=behind.sketches,
     )
 
 

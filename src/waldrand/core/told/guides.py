@@ -163,6 +163,11 @@ def sketched_lines(sketches: Sequence[Sketch], rect: Rect, height: int, width: i
     return out
 
 
+def mask_on(sketch: Sketch, rect: Rect, height: int, width: int) -> np.ndarray:
+    """What a sketch covers of a rectangle of the sheet, (height, width) float32 0..1."""
+    return sketched_lines([replace(sketch, lines=sketch.mask, weight=1.0)], rect, height, width)
+
+
 def look_rows(sheet: Sheet, frame: WorkFrame, pack: Pack) -> Rows | None:
     """The looks that a sheet's layers lend, as rows for the pack; None where there are none, or the pack reads none."""
     if "looks" not in pack.info.capabilities:

@@ -30,7 +30,14 @@ class InMask:
     """Where a mask lets the picture change."""
 
 
-Where = Everywhere | InElement | InMask
+@dataclass(frozen=True)
+class InGround:
+    """Where a ground is drawn."""
+
+    label: str
+
+
+Where = Everywhere | InElement | InMask | InGround
 EVERYWHERE, IN_MASK = Everywhere(), InMask()
 #: Whose words they are: an element's by its key, or the scene's, the house words, those of a pass itself.
 About = int | Literal["scene", "house", "pass"]

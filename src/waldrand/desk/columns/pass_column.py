@@ -44,6 +44,7 @@ ROWS = (
     "ink",
     "figures",
     "sketches",
+    "grounds",
     "seed",
     "steps",
     "guidance",
@@ -55,10 +56,18 @@ FINE_ROWS = ("spacing", "detail", "margin", "carry_detail", "paper")
 #: What an artist touches; the rest is a fold away.
 FIRST = ("sentence", "parts", "found", "words", "sides", "strength", "texture", "takes", "finer", "ink")
 #: What stands beside a row where it is not the field's own label.
-LABELS = {"small_nearer": "finer", "margin": "context", "carry_detail": "keep", "paper": "paper", "sketches": "sketches", "quick": "quick"}
+LABELS = {
+    "small_nearer": "finer",
+    "margin": "context",
+    "carry_detail": "keep",
+    "paper": "paper",
+    "sketches": "sketches",
+    "grounds": "grounds",
+    "quick": "quick",
+}
 KINDS_A_ROW = 2
 #: Settings that can be asked what they do.
-ASKABLE = ("strength", "steps", "guidance", "drawing_guidance", "method", "sampler", "spacing", "figures", "detail", "ink")
+ASKABLE = ("strength", "steps", "guidance", "drawing_guidance", "method", "sampler", "spacing", "figures", "grounds", "detail", "ink")
 
 
 class PassColumn(QWidget):
@@ -122,6 +131,7 @@ class PassColumn(QWidget):
         self.spacing, self.detail, self.context = rows["spacing"], rows["detail"], rows["margin"]
         self.nearer, self.figures, self.sides = rows["small_nearer"], rows["figures"], rows["sides"]
         self.sketches, self.quick, self.ink, self.paper = rows["sketches"], rows["quick"], rows["ink"], rows["paper"]
+        self.grounds = rows["grounds"]
         self.sentence = rows["sentence"]
         self.parts, self.found = rows["parts"], rows["left_out"]
 
@@ -277,6 +287,7 @@ class PassColumn(QWidget):
             for n, text in (
                 ("figures", "figures"),
                 ("sketches", worded("sketches")),
+                ("grounds", worded("grounds")),
                 ("carry_detail", worded("fine detail")),
                 ("paper", worded("paper")),
             )
@@ -304,6 +315,9 @@ class PassColumn(QWidget):
             return self._pack is not None and self._pack.figures is not None and self.document.draft.settings.method == "steer"
         if name == "sketches":
             return self._pack is not None and "lines" in self._pack.info.capabilities and self._has_say("figures")
+        if name == "grounds":
+            can = self._pack is not None and self._pack.grounds is not None and "lines" in self._pack.info.capabilities
+            return can and self.document.draft.settings.method == "steer"
         if name == "ink":
             # Where nothing is drawn there is nothing to go over.
             return bool(self.document.sheet.guides(LINES)) or (self._has_say("sketches") and self.document.draft.settings.sketches)

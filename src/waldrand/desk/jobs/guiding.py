@@ -20,6 +20,7 @@ from ...core.values.strokes import Stroke, traced
 from ...core.worded import worded
 from ...files.depths import read_depth, turned
 from ...files.pictures import Picture
+from ..sheet_view.grounds_shown import SIDE, lines_behind
 from .acting import Acting
 from .beside import Beside
 
@@ -135,6 +136,9 @@ class Guiding(Acting):
             made = Pencil(own.key, own.name, sheet.width, sheet.height, strokes, opacity=own.opacity, role=LINES, acts=own.acts, of=own.of)
             self.document.edit(sheet.with_layer(made), worded("“{0}” as strokes", own.name))
             return
+        if not self.chosen:
+            self._grounds_to_strokes()
+            return
         done = sheet
         for e in self.chosen:
             figure = figures.get(e.key)
@@ -151,6 +155,21 @@ class Guiding(Acting):
             self.say(worded("Choose elements that have a sketch, or a drawing: these become strokes that can be redrawn."))
             return
         self.document.edit(done, worded("sketches as strokes"))
+        self.view.selection.choose_layer(done.layers[-1].key)
+        self.view.set_tool("pen")
+
+    def _grounds_to_strokes(self) -> None:
+        """What lies behind the things, as strokes of a drawing of the whole, which takes its place."""
+        sheet = self.document.sheet
+        lines = lines_behind(sheet, self.document.draft, self.view.figures(), self.view.pack)
+        if lines is None:
+            self.say(worded("Choose elements that have a sketch, or a drawing: these become strokes that can be redrawn."))
+            return
+        k = max(sheet.width, sheet.height) / SIDE
+        strokes = tuple(s.scaled(k, k) for s in traced(lines, WIDTH / k))
+        drawing = Pencil.new(sheet.next_key(), worded("what lies behind"), sheet.width, sheet.height)
+        done = sheet.with_layer(replace(drawing, strokes=strokes, grey=None))
+        self.document.edit(done, worded("grounds as strokes"))
         self.view.selection.choose_layer(done.layers[-1].key)
         self.view.set_tool("pen")
 

@@ -25,6 +25,7 @@ SHOWN_AT: dict[str, tuple[str, ...]] = {
     "method": METHODS,
     "sampler": SAMPLERS,
     "figures": ("on", "off"),
+    "grounds": ("on", "off"),
     "detail": ("0.8", "1", "1.2", "1.4"),
     "scene-weight": ("0.25", "0.5", "1", "2"),
 }

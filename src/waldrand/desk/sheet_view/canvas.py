@@ -48,6 +48,7 @@ class Canvas(QGraphicsScene):
         self._items: dict[int, ElementItem] = {}
         self._picture, self._overlay, self.live, self._mask = PictureItem(), PictureItem(), PictureItem(rough=True), MaskItem()
         self._figure, self.wipe, self._held = FigureItem(), Wipe(self), MaskItem(HOLD_TINT)
+        self.grounds = PictureItem(rough=True)
         self.found, self.tiles = FoundParts(), FoundParts()
         self._paper, self._frame = QGraphicsRectItem(), QGraphicsRectItem()
         self._draft, self._lines, self._corners = QGraphicsPathItem(), QGraphicsPathItem(), QGraphicsPathItem()
@@ -57,6 +58,7 @@ class Canvas(QGraphicsScene):
         self.hovered: int | None = None
         for z, item in (
             (-20, self._paper),
+            (-15, self.grounds),
             (-10, self._picture),
             (-5, self._overlay),
             (-4, self.live),
@@ -188,7 +190,7 @@ class Canvas(QGraphicsScene):
         self._held.show_mask(mask)
 
     def show_outlines(self, shown: bool) -> None:
-        for item in (*self._items.values(), self._mask, self._held, self._figure, self._lines):
+        for item in (*self._items.values(), self._mask, self._held, self._figure, self._lines, self.grounds):
             item.setVisible(shown)
         self.drawings.set_visible(shown)
 

@@ -27,6 +27,7 @@ from ..tools import TOOLS
 from ..tools.hand import Hand
 from .brush import Brush
 from .canvas import Canvas
+from .grounds_shown import GroundsShown
 from .layers_shown import LayersShown
 from .laying_out import LayingOut
 from .paints import Paints
@@ -60,6 +61,7 @@ class SheetView(QGraphicsView):
         super().__init__(self.canvas)
         self.document, self.pack = document, pack
         self.laying, self.layers = LayingOut(document, self.selection), LayersShown(document, self.selection, self.canvas)
+        self._behind = GroundsShown(self.canvas.grounds)
         self.words = WordsOnSheet(document, pack, self._port, lambda key: self.mapFromScene(self.canvas.label_at(key)))
         self.hands: dict[str, Hand] = {name: make(self) for name, make in TOOLS.items()}
         self.tool = next(iter(self.hands))
@@ -186,6 +188,8 @@ class SheetView(QGraphicsView):
         if before.sheet.mask is not after.sheet.mask:
             self.canvas.show_mask(after.sheet.mask)
         elements = before.sheet.elements is not after.sheet.elements or before.sheet.divisions is not after.sheet.divisions
+        # What lies behind them is named by the scene, and may be drawn by hand.
+        elements |= before.sheet.scene is not after.sheet.scene or before.sheet.guides() != after.sheet.guides()
         if elements or before.draft is not after.draft or before.sheet.has_picture != after.sheet.has_picture:
             if self.selection.trim():
                 # What the hand held may be gone.
@@ -213,6 +217,7 @@ class SheetView(QGraphicsView):
         return self._fitted_for[2]
 
     def _show_elements(self) -> None:
+        self._behind.show(self.document.sheet, self.document.draft, self.figures(), self.pack)
         hand = self.hands[self.tool]
         self.canvas.show_elements(
             self.document.sheet, self.scale_now, self.figures(), _gauges(self.document.state, self.selection), hand.shows_handles

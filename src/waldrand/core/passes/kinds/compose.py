@@ -21,7 +21,7 @@ class Compose(Kind):
     name = "compose"
     title = "Compose"
     tip = "Paint the whole sheet from its scene and elements."
-    uses: ClassVar[tuple[str, ...]] = ("strength", "small_nearer", "own_frame", *COMPUTED)
+    uses: ClassVar[tuple[str, ...]] = ("strength", "small_nearer", "own_frame", *COMPUTED, "grounds")
     hears_elements = True
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:

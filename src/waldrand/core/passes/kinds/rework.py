@@ -28,7 +28,7 @@ class Rework(Kind):
     title = "Rework"
     tip = "Repaint the whole picture at a strength, so that its parts belong together."
     begins = 0.35
-    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "small_nearer", "own_frame", *COMPUTED)
+    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "small_nearer", "own_frame", *COMPUTED, "grounds")
     hears_elements = True
     older: ClassVar[Mapping[str, Any]] = {"own_lines": False}
     own: ClassVar[Mapping[str, Field]] = {

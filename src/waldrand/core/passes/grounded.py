@@ -1,0 +1,117 @@
+"""Where a pass tells the model drawings of grounds, and what it says of them there."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..packs import Grounds, Pack
+from ..picture.ink import INKED
+from ..picture.resample import resize_mask
+from ..told.grounds import horizon_of, laid_out
+from ..told.guides import Sketch, drawing_in, mask_on, sketched_lines
+from ..told.said import EVERYWHERE, InGround, Said, Where
+from ..told.voices import Area, Cells
+from ..values.element import phrases
+from ..values.frame import WorkFrame
+from ..values.layers import LINES
+from ..values.outline import Outline, rasterise
+from ..values.shaping import rounded
+from ..values.sheet import Sheet
+from .fitting import ANEW
+from .settings import PassSettings
+
+#: The longer side of the mask of an outline that is kept free of drawn grounds.
+COVERED = 256
+#: A drawing over more of the sheet's width than this says itself what lies behind.
+ACROSS = 0.6
+
+
+@dataclass(frozen=True, eq=False)
+class Grounded:
+    """strips: the grounds by their labels and their drawings on the sheet, far to near; covers: what the sheet's elements leave free of
+    them."""
+
+    strips: tuple[tuple[str, Sketch], ...] = ()
+    covers: tuple[Sketch, ...] = ()
+
+    @property
+    def sketches(self) -> tuple[Sketch, ...]:
+        """All that is drawn, far to near."""
+        return (*(sketch for _, sketch in self.strips), *self.covers)
+
+    def lines(self, sheet: Sheet, side: int) -> np.ndarray | None:
+        """All that is drawn, (h, w) float32 0..1 with so many pixels to the sheet's longer side; None where nothing is."""
+        if not self.strips:
+            return None
+        k = side / max(sheet.width, sheet.height)
+        return sketched_lines(self.sketches, sheet.rect, max(1, round(sheet.height * k)), max(1, round(sheet.width * k)))
+
+    def said(self, told: Sequence[Said], grounds: Grounds | None) -> tuple[Said, ...]:
+        """What is told, with each ground that is drawn where it is: by the scene's own phrase where that names it alone, else by its
+        label."""
+        if grounds is None or not self.strips:
+            return tuple(told)
+        by = {label: Said("scene", "scene", label, 1.0, InGround(label)) for label, _ in self.strips}
+        rest = []
+        for one in told:
+            label = grounds.label(one.phrase) if one.where == EVERYWHERE and one.about == "scene" else None
+            if label in by:
+                by[label] = replace(one, where=InGround(label))
+            else:
+                rest.append(one)
+        scene = [one for one in rest if one.where == EVERYWHERE]
+        return (*scene, *by.values(), *(one for one in rest if one.where != EVERYWHERE))
+
+    def areas(self, frame: WorkFrame, cells: Cells, outlines: Sequence[np.ndarray]) -> dict[Where, Area]:
+        """Where each of them is seen. outlines: the elements', at the frame's computed size."""
+        free = 1 - np.maximum.reduce(outlines) if len(outlines) else np.ones((frame.height, frame.width), np.float32)
+        out: dict[Where, Area] = {}
+        for label, sketch in reversed(self.strips):
+            mask = mask_on(sketch, frame.rect, frame.height, frame.width)
+            out[InGround(label)] = Area(resize_mask(mask * free, *cells))
+            free = free * (1 - mask)
+        return out
+
+
+def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline], pack: Pack, seed: int) -> Grounded:
+    """The grounds that a scene's words name, drawn; none where the picture is not painted anew, where an element names a ground, or where
+    somebody drew the whole by hand. shapes: figures by the elements' keys."""
+    if pack.grounds is None or not settings.grounds or settings.method != "steer" or "lines" not in pack.info.capabilities:
+        return Grounded()
+    if sheet.has_picture and settings.strength < ANEW:
+        return Grounded()
+    named = pack.grounds.named(phrases(sheet.scene.words))
+    if not named or _drawn_whole(sheet):
+        return Grounded()
+    feet: dict[bool, list[float]] = {True: [], False: []}
+    for e in sheet.elements:
+        figures = () if pack.figures is None else pack.figures.named(phrases(e.words))
+        if figures:
+            feet[figures[0].hangs].append(shapes.get(e.key, e.outline).box[3] / sheet.height)
+        elif pack.grounds.named(phrases(e.words)):
+            return Grounded()
+    horizon = horizon_of(named, feet[False], feet[True], seed)
+    if horizon is None:
+        return Grounded()
+    on_sheet = (e for e in sheet.elements if rounded(e.outline.box).intersect(sheet.rect).area)
+    covers = tuple(_covering(shapes.get(e.key, e.outline), sheet) for e in on_sheet)
+    return Grounded(laid_out(named, horizon, sheet.width, sheet.height, seed), covers)
+
+
+def _covering(outline: Outline, sheet: Sheet) -> Sketch:
+    """Nothing drawn inside an outline."""
+    if outline.mask is not None:
+        return Sketch(outline.box, np.zeros_like(outline.mask), outline.mask)
+    at = rounded(outline.box).intersect(sheet.rect)
+    k = min(1.0, COVERED / max(1, at.width, at.height))
+    mask = np.round(255 * rasterise(outline, at, max(1, round(at.height * k)), max(1, round(at.width * k)))).astype(np.uint8)
+    return Sketch((float(at.x0), float(at.y0), float(at.x1), float(at.y1)), np.zeros_like(mask), mask)
+
+
+def _drawn_whole(sheet: Sheet) -> bool:
+    """Whether a drawing of the whole reaches from side to side, as a horizon does."""
+    drawings = (drawing_in(layer, sheet.rect) > INKED for layer in sheet.guides(LINES) if layer.of is None)
+    return any(bool(drawn.any(0).mean() > ACROSS) for drawn in drawings)

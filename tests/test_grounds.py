@@ -1,0 +1,319 @@
+"""Drawings of grounds: which are meant, where the horizon lies, what is told of them, what is seen of them."""
+
+from __future__ import annotations
+
+import json
+import shutil
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from by_hand import draw, key, menu, opened, say_scene
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from PyQt6.QtCore import Qt
+
+from waldrand import cli
+from waldrand.core.packs import ABOVE, BELOW, STANDS, Ground
+from waldrand.core.passes.plan import plan
+from waldrand.core.passes.recipe import recipe_of, request_from_json
+from waldrand.core.passes.request import Request
+from waldrand.core.passes.run import run_take
+from waldrand.core.passes.settings import PassSettings
+from waldrand.core.refused import Refused
+from waldrand.core.told.grounds import FOOT, LEAST_SKY, GroundBook, horizon_of, laid_out
+from waldrand.core.told.guides import sketched_lines
+from waldrand.core.told.said import InGround
+from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.layers import LINES, PictureLayer
+from waldrand.core.values.outline import Outline
+from waldrand.core.values.sheet import Sheet
+from waldrand.packs.closed_form import ClosedFormPack
+from waldrand.packs.ground_sheet import read_grounds
+from waldrand.packs.onnx_pack import own_pack_folder
+
+WORDS = ("hills", "town", "meadow", "lake", "floor", "wall", "room")
+NAMES = ("grounds.png", "ground-shapes.png", "grounds.json")
+
+
+def strip(label: str, number: int, way: str, **more) -> Ground:
+    lines = np.zeros((40, 384), np.uint8)
+    lines[:3] = 255
+    return Ground(label, number, way, lines, np.full((20, 192), 255, np.uint8), 256, **more)
+
+
+GROUNDS = (
+    strip("wall", 0, ABOVE, needs="floor"),
+    strip("hills", 1, STANDS, at=0.01),
+    strip("town", 2, STANDS, at=0.01),
+    strip("meadow", 3, BELOW, between=(0.2, 0.7)),
+    strip("lake", 4, BELOW, between=(0.2, 0.7)),
+    strip("floor", 5, BELOW, between=(0.6, 0.8)),
+)
+
+
+def book() -> GroundBook:
+    return GroundBook(GROUNDS, {"room": ("floor", "wall")}, lambda p: tuple(WORDS.index(w) + 1 for w in p.lower().split() if w in WORDS))
+
+
+class Grounded(ClosedFormPack):
+    """The pack of closed form, told lines, with grounds."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.grounds = book()
+
+
+def labels(stage) -> set[str]:
+    return {one.where.label for one in stage.told if isinstance(one.where, InGround)}
+
+
+def stage_of(sheet: Sheet, pack, seed: int = 0, kind: str = "compose", **more):
+    request = Request(kind, PassSettings(seed=seed, **more))
+    return plan(sheet, request, pack).stages[0]
+
+
+def scene(words: str, *elements: Element) -> Sheet:
+    return Sheet(256, 256, elements=elements, scene=SceneWords(words))
+
+
+def drawn(stage, side: int = 256) -> np.ndarray:
+    return sketched_lines(stage.grounds, stage.frame.rect, side, side)
+
+
+# --- which, and where
+
+
+def test_words_name_grounds_and_some_mean_them():
+    its = book()
+    assert [g.label for g in its.named(["hills", "clear meadow"])] == ["hills", "meadow"]
+    assert [g.label for g in its.named(["room"])] == ["wall", "floor"]
+    assert its.named(["wall"]) == ()
+    assert its.label("green meadow") == "meadow"
+    assert its.label("room") is None
+    assert its.label("meadow by a lake") is None
+
+
+SHARES = st.floats(0, 1)
+
+
+@given(st.lists(SHARES, max_size=5), st.lists(SHARES, max_size=3), st.integers(0, 2**31 - 1))
+def test_a_horizon_lies_above_all_feet_and_below_what_hangs_if_it_can(feet, hung, seed):
+    at = horizon_of(book().named(["meadow"]), feet, hung, seed)
+    lowest = min([0.7, *(f - FOOT for f in feet)])
+    if lowest < LEAST_SKY:
+        assert at is None
+        return
+    assert at is not None
+    assert LEAST_SKY <= at <= lowest + 1e-9
+    assert all(at >= b - 1e-9 for b in hung if b <= lowest)
+    assert at == horizon_of(book().named(["meadow"]), feet, hung, seed)
+
+
+@pytest.mark.parametrize("said", [["meadow", "lake"], ["hills"], []])
+def test_without_one_main_ground_there_is_no_horizon(said):
+    assert horizon_of(book().named(said), [], [], 1) is None
+
+
+@given(st.integers(64, 3000), st.integers(64, 3000), st.integers(0, 2**31 - 1), st.floats(LEAST_SKY, 0.9))
+@settings(max_examples=60)
+def test_grounds_reach_from_side_to_side_round_the_horizon(width, height, seed, horizon):
+    out = laid_out(book().named(["hills", "town", "meadow"]), horizon, width, height, seed)
+    assert [label for label, _ in out] == ["hills", "town", "meadow"]
+    for label, sketch in out:
+        x0, y0, x1, y1 = sketch.box
+        assert x0 <= 0
+        assert x1 >= width - 1e-6
+        if label == "meadow":
+            assert (y0, y1) == (pytest.approx(horizon * height), height)
+        else:
+            assert 0 <= y0 < y1
+            assert y1 == pytest.approx(horizon * height + 0.01 * np.sqrt(width * height))
+    again = laid_out(book().named(["hills", "town", "meadow"]), horizon, width, height, seed)
+    assert [s.box for _, s in again] == [s.box for _, s in out]
+
+
+# --- in a pass
+
+
+def test_a_pass_on_an_empty_sheet_tells_the_grounds_its_scene_names():
+    pack = Grounded()
+    stage = stage_of(scene("green meadow, hills, white"), pack)
+    assert labels(stage) == {"meadow", "hills"}
+    assert drawn(stage).max() > 0.9
+    # A phrase that names a ground alone is told there, the rest everywhere, and what is only meant by its label.
+    assert [(one.phrase, one.where) for one in stage.told if isinstance(one.where, InGround)] == [
+        ("hills", InGround("hills")),
+        ("green meadow", InGround("meadow")),
+    ]
+    room = stage_of(scene("room"), pack)
+    assert [one.phrase for one in room.told] == ["room", "wall", "floor"]
+
+
+@pytest.mark.parametrize(
+    ("sheet", "more"),
+    [
+        (scene("white"), {}),
+        (scene("meadow"), {"grounds": False}),
+        (scene("meadow"), {"method": "text"}),
+        (scene("meadow", Element(1, "water", Outline("box", (0, 100, 256, 256)), "lake")), {}),
+        (scene("meadow, lake"), {}),
+    ],
+)
+def test_where_they_are_not_wanted_or_contradicted_none_are_told(sheet, more):
+    stage = stage_of(sheet, Grounded(), **more)
+    assert stage.grounds == ()
+    assert labels(stage) == set()
+
+
+def test_a_picture_is_only_told_them_where_it_is_painted_anew(painted):
+    sheet = replace(painted, scene=SceneWords("meadow"))
+    assert stage_of(sheet, Grounded(), kind="rework", strength=0.5).grounds == ()
+    assert stage_of(sheet, Grounded(), kind="rework", strength=0.9).grounds
+
+
+def test_a_drawing_of_the_whole_by_hand_takes_their_place():
+    ink = np.zeros((256, 256, 4), np.uint8)
+    ink[20:240, 10:246, 3] = 255
+    sheet = scene("meadow")
+    sheet = sheet.with_layer(PictureLayer(sheet.next_key(), "drawing", ink, role=LINES))
+    assert stage_of(sheet, Grounded()).grounds == ()
+    hidden = sheet.with_layer(replace(sheet.layers[0], visible=False))
+    assert stage_of(hidden, Grounded()).grounds
+
+
+BOX = st.tuples(st.floats(0, 150), st.floats(0, 150), st.floats(20, 100), st.floats(20, 100))
+
+
+@given(BOX, st.sampled_from(["box", "ellipse"]), st.integers(0, 1000))
+@settings(max_examples=25)
+def test_no_ground_is_drawn_inside_an_element_and_no_place_is_told_twice(box, shape, seed):
+    x, y, w, h = box
+    pack = Grounded()
+    stage = stage_of(scene("meadow, hills", Element(1, "thing", Outline(shape, (x, y, x + w, y + h)), "red")), pack, seed)
+    middle = np.s_[int(y + h / 2) : int(y + h / 2) + 2, int(x + w / 2) : int(x + w / 2) + 2]
+    assert drawn(stage)[middle].max() < 0.05
+    cells = stage.cells(pack.info)
+    outlines = [area.outline for area in stage.areas(cells).values() if area.outline is not None]
+    assert max(np.sum(outlines, 0).max(), 1) == pytest.approx(1, abs=1e-4)
+    assert min(o.min() for o in outlines) >= 0
+
+
+def test_another_seed_is_another_place_and_the_same_seed_the_same():
+    pack = Grounded()
+    one, same, other = (drawn(stage_of(scene("meadow"), pack, seed)) for seed in (1, 1, 2))
+    assert np.array_equal(one, same)
+    assert not np.array_equal(one, other)
+
+
+def test_recipes_that_know_nothing_of_grounds_repeat_without_them():
+    pack = Grounded()
+    recipe = recipe_of(plan(scene("meadow"), Request("compose", PassSettings(seed=3)), pack), 3)
+    assert recipe["settings"].pop("grounds")
+    assert not request_from_json(recipe).settings.grounds
+
+
+# --- the shipped model
+
+
+def test_the_shipped_grounds_are_all_known_and_fit(own):
+    grounds, means = read_grounds(*(own_pack_folder() / name for name in NAMES))
+    kinds = {g.label for g in grounds}
+    assert kinds >= {"mountains", "town", "forest", "meadow", "street", "lake", "floor", "wall", "tabletop"}
+    assert all(not own.read(label)[1] for label in (*kinds, *means))
+    assert all((g.lines > 127).any() and g.mask.any() for g in grounds)
+    # Each in several forms, all different.
+    assert all(len({g.lines.tobytes() for g in grounds if g.label == kind}) >= 6 for kind in kinds)
+
+
+@pytest.mark.parametrize(("words", "sky"), [("town house", False), ("red balloon", True), ("white cottage", False)])
+def test_things_on_the_sheet_lie_on_the_right_side_of_the_horizon(own, words, sky):
+    e = Element(1, "thing", Outline("box", (150, 160, 230, 240) if not sky else (150, 20, 230, 90)), words)
+    for seed in range(6):
+        stage = stage_of(scene("clear day, meadow, forest", e), own, seed)
+        assert labels(stage) == {"meadow", "forest"}
+        ground = next(s for s in stage.grounds if s.box[3] == 256 and s.box[0] == 0)
+        assert ground.box[1] < 240 if not sky else ground.box[1] > 80
+
+
+def test_the_horizon_is_painted_where_it_is_drawn(own):
+    for seed in (1, 2):
+        sheet = Sheet(320, 320, scene=SceneWords("clear day, meadow"))
+        p = plan(sheet, Request("compose", PassSettings(steps=8, seed=seed)), own)
+        y = round(next(s for s in p.stages[0].grounds).box[1])
+        pixels = run_take(p, own, seed).pixels.astype(int)
+        above, below = pixels[8 : y - 16, :, :3], pixels[y + 16 :, :, :3]
+        assert (above[..., 2] > above[..., 1]).mean() > 0.9
+        assert (below[..., 1] > below[..., 2]).mean() > 0.9
+
+
+def test_the_command_leaves_them_out_when_told(tmp_path, capsys):
+    layout = tmp_path / "l.toml"
+    layout.write_text('format = 1\n[sheet]\nwidth = 256\nheight = 256\n[scene]\nwords = "clear day, meadow"\n[pass]\nsteps = 4\n')
+    with pytest.raises(SystemExit):
+        cli.main(["run", str(layout), "--help"])
+    assert "--grounds, --no-grounds" in capsys.readouterr().out
+    for name, more in (("with", []), ("without", ["--no-grounds"])):
+        assert cli.main(["run", str(layout), "--out", str(tmp_path / name), *more]) == 0
+    assert (tmp_path / "with" / "take-0.png").read_bytes() != (tmp_path / "without" / "take-0.png").read_bytes()
+
+
+@pytest.mark.parametrize(
+    "damage",
+    [
+        lambda d: d["grounds"].pop(),
+        lambda d: d["grounds"][0].update(way="beside"),
+        lambda d: d["grounds"][0].update(height=0),
+        lambda d: d["grounds"][3].pop("label"),
+        lambda d: d.update(unit=0),
+        lambda d: d.update(means=3),
+        lambda d: d["grounds"][0].update(between=[0.1]),
+    ],
+)
+def test_mangled_grounds_of_a_pack_are_refused_in_a_sentence(tmp_path, damage):
+    for name in NAMES:
+        shutil.copy(own_pack_folder() / name, tmp_path / name)
+    listed = tmp_path / NAMES[2]
+    d = json.loads(listed.read_text())
+    damage(d)
+    listed.write_text(json.dumps(d))
+    with pytest.raises(Refused, match="The pack's ground"):
+        read_grounds(*(tmp_path / name for name in NAMES))
+
+
+# --- in the window
+
+
+def test_grounds_become_strokes_that_take_their_place(app, own):
+    with opened(own) as window:
+        say_scene(window, "clear day, street, town")
+        assert stage_of(window.document.sheet, own).grounds
+        menu(window, "Sketch, drawing or grounds as strokes")
+        (drawing,) = window.document.sheet.guides(LINES)
+        assert len(drawing.strokes) > 10
+        assert (drawing.drawn > 100).any(0).mean() > 0.9
+        assert plan(window.document.sheet, window.document.draft.request(), own).stages[0].grounds == ()
+        key(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+        assert window.document.sheet.guides(LINES) == ()
+
+
+def test_grounds_are_seen_in_pencil_before_anything_is_painted(app, own):
+    with opened(own) as window:
+
+        def seen() -> np.ndarray:
+            app.processEvents()
+            image = window.view.grab().toImage().convertToFormat(window.view.grab().toImage().Format.Format_RGB888)
+            data = image.constBits().asarray(image.sizeInBytes())
+            return np.frombuffer(bytes(data), np.uint8).reshape(image.height(), -1).astype(int)
+
+        bare = seen()
+        say_scene(window, "clear day, street, town")
+        drawn_in = seen()
+        assert (drawn_in < bare - 20).mean() > 0.005
+        window.passes.grounds.setChecked(False)
+        assert (np.abs(seen() - bare) > 20).mean() < 0.002
+        window.passes.grounds.setChecked(True)
+        draw(window, Qt.Key.Key_R, "lake", 20, 150, 240, 240)
+        # Who puts a ground somewhere by hand is told no other.
+        assert window.document.sheet.elements[0].words == "lake"
+        assert plan(window.document.sheet, window.document.draft.request(), own).stages[0].grounds == ()

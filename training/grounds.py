@@ -1,0 +1,176 @@
+"""Writes the drawings of the world's grounds into a pack: what fills a picture behind its things, each alone, in several forms.
+
+`python -m training.grounds [--out DIR] [--config FILE]`
+"""
+
+from __future__ import annotations
+
+import json
+import tomllib
+from collections import Counter
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+from scipy import ndimage
+
+from waldrand.core.packs import ABOVE, BELOW, STANDS
+from waldrand.packs.ground_sheet import read_grounds
+
+from .config import Config, arguments, load_config
+from .figures import GREYS
+from .manifest import OWN_PACK, write_manifest
+from .world.canvas import Canvas, Said
+from .world.finish import lines as drawn_lines
+from .world.indoor import paint_room, paint_still_life
+from .world.outdoor import Painting, paint_outdoors
+from .world.pen import Pen
+from .world.words import GROUNDS
+
+#: Cells of a canvas, wider than any usual sheet; pixels of a unit; pieces of a cell, and how many pixels of a drawing are kept as one.
+WIDE, UNIT, FINE, SHRUNK = (48, 24), 512, 4, 2
+PICTURE, LIST, SHAPES = "grounds.png", "grounds.json", "ground-shapes.png"
+#: Where the upper edge of the main grounds lies, in shares of the height, as the world draws them.
+BETWEEN = {**dict.fromkeys(GROUNDS, (0.22, 0.68)), "floor": (0.6, 0.78), "tabletop": (0.5, 0.7)}
+#: What some words of the whole mean, and which grounds are drawn only beside another.
+MEANS = {"room": ("floor", "wall"), "still life": ("tabletop",)}
+NEEDS = {"wall": "floor", "river bank": "lake"}
+WAYS = {**dict.fromkeys((*BETWEEN, "path", "river bank"), BELOW), "wall": ABOVE}
+#: The air that grounds are seen against, and the most scenes that they are looked for in.
+AIR, SCENES = 0xFFDCE6EC, 2000
+#: All grounds, far to near, and what paints them.
+ORDER = ("wall", "mountains", "hills", "town", "forest", *BETWEEN, "path", "river bank")
+PAINTINGS = (paint_outdoors, paint_outdoors, paint_room, paint_still_life)
+#: Over how many pixels it is counted how much is drawn, and from which share on lines are paler, to which they are left out.
+CROWDED = 6.0, 0.32, 0.45
+#: Rows of a mask above what it shows.
+RIM = 2
+#: A strip lower than this, in units, is no drawing.
+LEAST = 0.04
+Draw = Callable[[Pen], None]
+
+
+class _Recorded(Canvas):
+    """Remembers how each ground of a scene is drawn, and draws nothing else."""
+
+    def __init__(self) -> None:
+        super().__init__(WIDE, FINE * 32, FINE)
+        self.kept: list[tuple[str, Draw, np.ndarray]] = []
+
+    def layer(self, draw: Draw, kind: str, before: tuple[Said, ...] = (), after: tuple[Said, ...] = (), big: bool = False) -> None:
+        if big:
+            super().layer(draw, kind)
+            self.kept.append((kind, draw, self.parts[-1].mask))
+
+    def loose(self, draw: Draw) -> None:
+        """Light, shadow and weather are no grounds."""
+
+
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """A ground as a pack lists it. mask: (h, w) bool; lines: (2 h, 2 w) uint8; at: of what stands, how far its foot lies below the
+    horizon, in units; of what lies below, how far down from the horizon it begins, in shares of what is left."""
+
+    label: str
+    mask: np.ndarray
+    lines: np.ndarray
+    at: float
+
+
+def _kept(rng: np.random.Generator, paint: Painting) -> tuple[list[tuple[str, Draw, np.ndarray]], float]:
+    """How each ground of one scene is drawn and where it lies, and where the horizon is, in units."""
+    seen = _Recorded()
+    paint(rng, seen)
+    tops = [_top(mask) for kind, _, mask in seen.kept if kind in BETWEEN]
+    return (seen.kept, tops[0]) if tops else ([], 0.0)
+
+
+def _top(mask: np.ndarray) -> float:
+    """How far down a ground begins, in units: the middle over all columns."""
+    return float(np.median((mask > 0.5).argmax(0))) / (FINE * 32)
+
+
+def _alone(kind: str, draw: Draw, mask: np.ndarray, horizon: float) -> Drawn | None:
+    """One ground's strip; None where it is hardly there, or nothing in it is drawn."""
+    solid = mask > 0.5
+    rows = np.flatnonzero(solid.any(1))
+    per_unit, height = FINE * 32, mask.shape[0]
+    if not len(rows) or len(rows) / per_unit < LEAST:
+        return None
+    canvas = Canvas(WIDE, UNIT, FINE)
+    Canvas.loose(canvas, lambda p: p.canvas.clear(AIR))
+    canvas.layer(draw, kind)
+    k = UNIT // per_unit
+    # A line lies half beyond what it goes round.
+    top, end = max(0, int(rows[0]) - RIM), int(rows[-1]) + 1
+    there = _uncrowded(drawn_lines(canvas.pixels(), UNIT))[top * k : end * k]
+    if there.max() < 0.5:
+        return None
+    small = Image.fromarray(np.round(255 * there).astype(np.uint8)).reduce(SHRUNK)
+    lines = np.asarray(small.resize((2 * mask.shape[1], 2 * (end - top)), Image.Resampling.BOX))
+    way = WAYS.get(kind, STANDS)
+    left = height / per_unit - horizon
+    at = {STANDS: end / per_unit - horizon, BELOW: (top / per_unit - horizon) / left, ABOVE: 0.0}[way]
+    return Drawn(kind, solid[top:end], lines, at)
+
+
+def _uncrowded(lines: np.ndarray) -> np.ndarray:
+    """A drawing without what lies so close together that nothing could be told by it."""
+    crowd = ndimage.gaussian_filter(lines, CROWDED[0])
+    return np.asarray(lines * np.clip((CROWDED[2] - crowd) / (CROWDED[2] - CROWDED[1]), 0, 1), np.float32)
+
+
+def draw_all(forms: int) -> list[Drawn]:
+    """So many forms of every ground, those of what stands behind far to near."""
+    out, had = [], Counter[str]()
+    for n in range(SCENES):
+        kept, horizon = _kept(np.random.Generator(np.random.Philox(key=[n, 0x67726F75])), PAINTINGS[n % len(PAINTINGS)])
+        for kind, draw, mask in kept:
+            one = _alone(kind, draw, mask, horizon) if kind in ORDER and had[kind] < forms else None
+            if one is not None:
+                had[kind] += 1
+                out.append(one)
+        if all(had[kind] == forms for kind in ORDER):
+            break
+    return sorted(out, key=lambda one: ORDER.index(one.label))
+
+
+def write_grounds(config: Config, folder: Path) -> dict[str, str]:
+    """Writes them into a folder; what a pack's manifest says of them."""
+    drawn = draw_all(config["grounds"]["forms"])
+    # Sixteen greys are enough for lines, and take half the room.
+    Image.fromarray(np.concatenate([one.lines for one in drawn]) // GREYS * GREYS).save(folder / PICTURE, optimize=True)
+    Image.fromarray(np.concatenate([one.mask for one in drawn])).save(folder / SHAPES, optimize=True)
+    listed = [
+        {
+            "label": one.label,
+            "way": WAYS.get(one.label, STANDS),
+            "height": one.mask.shape[0],
+            "at": round(one.at, 4),
+            "between": BETWEEN.get(one.label),
+            "needs": NEEDS.get(one.label),
+        }
+        for one in drawn
+    ]
+    lines = ",\n".join(json.dumps(one) for one in listed)
+    unit = drawn[0].lines.shape[1] // WIDE[0] * 32
+    (folder / LIST).write_text(f'{{"unit": {unit}, "means": {json.dumps(MEANS)}, "grounds": [\n{lines}\n]}}\n')
+    return {"picture": PICTURE, "list": LIST, "shapes": SHAPES}
+
+
+def main() -> None:
+    parser = arguments(__doc__)
+    parser.add_argument("--out", type=Path, default=OWN_PACK)
+    options = parser.parse_args()
+    out = options.out
+    d = tomllib.loads((out / "pack.toml").read_text())
+    d["grounds"] = write_grounds(load_config(options.config, options.work), out)
+    write_manifest(out, d)
+    grounds, _ = read_grounds(out / PICTURE, out / SHAPES, out / LIST)
+    print(f"{len(grounds)} drawings of {len({g.label for g in grounds})} grounds in {out}")
+
+
+if __name__ == "__main__":
+    main()
