@@ -32,7 +32,7 @@ from waldrand.packs.closed_form import ClosedFormPack
 from waldrand.packs.ground_sheet import read_grounds
 from waldrand.packs.onnx_pack import own_pack_folder
 
-WORDS = ("hills", "town", "meadow", "lake", "floor", "wall", "room")
+WORDS = ("night", "hills", "town", "meadow", "lake", "floor", "wall", "room")
 NAMES = ("grounds.png", "ground-shapes.png", "grounds.json")
 
 
@@ -43,7 +43,8 @@ def strip(label: str, number: int, way: str, **more) -> Ground:
 
 
 GROUNDS = (
-    strip("wall", 0, ABOVE, needs="floor"),
+    strip("night", 6, ABOVE, needs=("meadow", "lake"), told=False),
+    strip("wall", 0, ABOVE, needs=("floor",)),
     strip("hills", 1, STANDS, at=0.01),
     strip("town", 2, STANDS, at=0.01),
     strip("meadow", 3, BELOW, between=(0.2, 0.7)),
@@ -89,6 +90,8 @@ def test_words_name_grounds_and_some_mean_them():
     assert [g.label for g in its.named(["hills", "clear meadow"])] == ["hills", "meadow"]
     assert [g.label for g in its.named(["room"])] == ["wall", "floor"]
     assert its.named(["wall"]) == ()
+    assert [g.label for g in its.named(["meadow", "night"])] == ["night", "meadow"]
+    assert "night" not in [g.label for g in its.named(["room", "night"])]
     assert its.label("green meadow") == "meadow"
     assert its.label("room") is None
     assert its.label("meadow by a lake") is None
@@ -119,12 +122,12 @@ def test_without_one_main_ground_there_is_no_horizon(said):
 @settings(max_examples=60)
 def test_grounds_reach_from_side_to_side_round_the_horizon(width, height, seed, horizon):
     out = laid_out(book().named(["hills", "town", "meadow"]), horizon, width, height, seed)
-    assert [label for label, _ in out] == ["hills", "town", "meadow"]
-    for label, sketch in out:
+    assert [g.label for g, _ in out] == ["hills", "town", "meadow"]
+    for g, sketch in out:
         x0, y0, x1, y1 = sketch.box
         assert x0 <= 0
         assert x1 >= width - 1e-6
-        if label == "meadow":
+        if g.label == "meadow":
             assert (y0, y1) == (pytest.approx(horizon * height), height)
         else:
             assert 0 <= y0 < y1
@@ -141,11 +144,17 @@ def test_a_pass_on_an_empty_sheet_tells_the_grounds_its_scene_names():
     stage = stage_of(scene("green meadow, hills, white"), pack)
     assert labels(stage) == {"meadow", "hills"}
     assert drawn(stage).max() > 0.9
+    p = plan(scene("green meadow, hills, white"), Request("compose", PassSettings()), pack)
+    assert "Draws what lies behind: hills, meadow." in p.sentences
     # A phrase that names a ground alone is told there, the rest everywhere, and what is only meant by its label.
     assert [(one.phrase, one.where) for one in stage.told if isinstance(one.where, InGround)] == [
         ("hills", InGround("hills")),
         ("green meadow", InGround("meadow")),
     ]
+    # A sky is drawn, but holds for all of the picture.
+    night = stage_of(scene("meadow, night"), pack)
+    assert labels(night) == {"meadow"}
+    assert drawn(night)[0].max() > 0.9
     room = stage_of(scene("room"), pack)
     assert [one.phrase for one in room.told] == ["room", "wall", "floor"]
 
@@ -240,7 +249,7 @@ def test_the_horizon_is_painted_where_it_is_drawn(own):
     for seed in (1, 2):
         sheet = Sheet(320, 320, scene=SceneWords("clear day, meadow"))
         p = plan(sheet, Request("compose", PassSettings(steps=8, seed=seed)), own)
-        y = round(next(s for s in p.stages[0].grounds).box[1])
+        y = round(next(s for s in p.stages[0].grounds if s.box[1] > 0).box[1])
         pixels = run_take(p, own, seed).pixels.astype(int)
         above, below = pixels[8 : y - 16, :, :3], pixels[y + 16 :, :, :3]
         assert (above[..., 2] > above[..., 1]).mean() > 0.9

@@ -36,12 +36,14 @@ PICTURE, LIST, SHAPES = "grounds.png", "grounds.json", "ground-shapes.png"
 BETWEEN = {**dict.fromkeys(GROUNDS, (0.22, 0.68)), "floor": (0.6, 0.78), "tabletop": (0.5, 0.7)}
 #: What some words of the whole mean, and which grounds are drawn only beside another.
 MEANS = {"room": ("floor", "wall"), "still life": ("tabletop",)}
-NEEDS = {"wall": "floor", "river bank": "lake"}
-WAYS = {**dict.fromkeys((*BETWEEN, "path", "river bank"), BELOW), "wall": ABOVE}
+NEEDS = {"starry night": GROUNDS, "wall": ("floor",), "river bank": ("lake",)}
+WAYS = {**dict.fromkeys((*BETWEEN, "path", "river bank"), BELOW), "wall": ABOVE, "starry night": ABOVE}
 #: The air that grounds are seen against, and the most scenes that they are looked for in.
 AIR, SCENES = 0xFFDCE6EC, 2000
+#: Skies that something is drawn in.
+SKIES = frozenset({"starry night"})
 #: All grounds, far to near, and what paints them.
-ORDER = ("wall", "mountains", "hills", "town", "forest", *BETWEEN, "path", "river bank")
+ORDER = ("starry night", "wall", "mountains", "hills", "town", "forest", *BETWEEN, "path", "river bank")
 PAINTINGS = (paint_outdoors, paint_outdoors, paint_room, paint_still_life)
 #: Over how many pixels it is counted how much is drawn, and from which share on lines are paler, to which they are left out.
 CROWDED = 6.0, 0.32, 0.45
@@ -58,6 +60,7 @@ class _Recorded(Canvas):
     def __init__(self) -> None:
         super().__init__(WIDE, FINE * 32, FINE)
         self.kept: list[tuple[str, Draw, np.ndarray]] = []
+        self.sky: list[Draw] = []
 
     def layer(self, draw: Draw, kind: str, before: tuple[Said, ...] = (), after: tuple[Said, ...] = (), big: bool = False) -> None:
         if big:
@@ -65,7 +68,9 @@ class _Recorded(Canvas):
             self.kept.append((kind, draw, self.parts[-1].mask))
 
     def loose(self, draw: Draw) -> None:
-        """Light, shadow and weather are no grounds."""
+        """What comes before all grounds is the sky; light, shadow and weather are none."""
+        if not self.kept:
+            self.sky.append(draw)
 
 
 @dataclass(frozen=True, eq=False)
@@ -82,9 +87,19 @@ class Drawn:
 def _kept(rng: np.random.Generator, paint: Painting) -> tuple[list[tuple[str, Draw, np.ndarray]], float]:
     """How each ground of one scene is drawn and where it lies, and where the horizon is, in units."""
     seen = _Recorded()
-    paint(rng, seen)
+    words = paint(rng, seen)
     tops = [_top(mask) for kind, _, mask in seen.kept if kind in BETWEEN]
-    return (seen.kept, tops[0]) if tops else ([], 0.0)
+    if not tops:
+        return [], 0.0
+    above = np.zeros_like(seen.parts[0].mask)
+    above[: round(tops[0] * FINE * 32)] = 1
+
+    def sky(p: Pen) -> None:
+        for draw in seen.sky:
+            draw(p)
+
+    skies: list[tuple[str, Draw, np.ndarray]] = [(name, sky, above) for name in words if name in SKIES]
+    return [*skies, *seen.kept], tops[0]
 
 
 def _top(mask: np.ndarray) -> float:
@@ -150,7 +165,8 @@ def write_grounds(config: Config, folder: Path) -> dict[str, str]:
             "height": one.mask.shape[0],
             "at": round(one.at, 4),
             "between": BETWEEN.get(one.label),
-            "needs": NEEDS.get(one.label),
+            "needs": NEEDS.get(one.label, ()),
+            "told": one.label not in SKIES,
         }
         for one in drawn
     ]

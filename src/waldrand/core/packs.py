@@ -77,12 +77,19 @@ class Rows:
 @dataclass(frozen=True, eq=False)
 class Guides:
     """lines, depth: (4 h, 4 w) float32 0..1, four values to a cell's side, None where they are not told; depth_given: how much the depth
-    counts, 0..1; guidance: for packs that are told how strictly words are followed (capability "guidance")."""
+    counts, 0..1; guidance: for packs that are told how strictly words are followed (capability "guidance"); behind: of the lines, those
+    of grounds."""
 
     lines: np.ndarray | None = None
     depth: np.ndarray | None = None
     depth_given: float = 1.0
     guidance: float | None = None
+    behind: np.ndarray | None = None
+
+    @property
+    def lines_of_things(self) -> np.ndarray | None:
+        """The lines without those of grounds."""
+        return self.lines if self.lines is None or self.behind is None else np.where(self.lines > self.behind, self.lines, np.float32(0))
 
 
 @dataclass(frozen=True)
@@ -134,7 +141,8 @@ class Ground:
     lines: (h, w) uint8, 255 where a line is; mask: (h / 2, w / 2) uint8, 255 where it covers what lies behind; unit: pixels of lines to the
     side of a square picture; at: of what stands, how far its foot lies below the horizon, in such sides; of what lies below, how far
     down it begins, in shares of what is left; between: of a picture's main ground, between which shares of the height its upper edge may
-    lie, None for others; needs: the label without which it is not drawn, None: none."""
+    lie, None for others; needs: the labels of which one has to be named as well, none: any; told: whether its words are told
+    where it is drawn, or, of a sky, everywhere."""
 
     label: str
     number: int
@@ -144,7 +152,8 @@ class Ground:
     unit: int
     at: float = 0.0
     between: tuple[float, float] | None = None
-    needs: str | None = None
+    needs: tuple[str, ...] = ()
+    told: bool = True
 
 
 @dataclass(frozen=True)

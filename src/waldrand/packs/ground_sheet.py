@@ -38,10 +38,10 @@ def read_grounds(picture: Path, shapes: Path, listed: Path) -> tuple[tuple[Groun
             if way not in (STANDS, BELOW, ABOVE):
                 raise Refused(f"The pack's ground {label} in {listed} lies in a way that is not known: {way}.")
             between = None if e["between"] is None else (float(e["between"][0]), float(e["between"][1]))
-            needs = None if e["needs"] is None else str(e["needs"])
             number = numbers.setdefault(label, len(numbers))
             strip = lines[2 * top : 2 * (top + height)]
-            out.append(Ground(label, number, way, strip, masks[rows], unit, float(e["at"]), between, needs))
+            needs, told = tuple(map(str, e["needs"])), bool(e["told"])
+            out.append(Ground(label, number, way, strip, masks[rows], unit, float(e["at"]), between, needs, told))
             top += height
     except (KeyError, TypeError, IndexError, ValueError, UnidentifiedImageError, OSError) as error:
         raise Refused(f"The pack's grounds in {picture} and {listed.name} cannot be read: {error}") from error

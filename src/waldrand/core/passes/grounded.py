@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..packs import Grounds, Pack
+from ..packs import Ground, Grounds, Pack
 from ..picture.ink import INKED
 from ..picture.resample import resize_mask
 from ..told.grounds import horizon_of, laid_out
@@ -31,10 +31,10 @@ ACROSS = 0.6
 
 @dataclass(frozen=True, eq=False)
 class Grounded:
-    """strips: the grounds by their labels and their drawings on the sheet, far to near; covers: what the sheet's elements leave free of
+    """strips: the grounds and their drawings on the sheet, far to near; covers: what the sheet's elements leave free of
     them."""
 
-    strips: tuple[tuple[str, Sketch], ...] = ()
+    strips: tuple[tuple[Ground, Sketch], ...] = ()
     covers: tuple[Sketch, ...] = ()
 
     @property
@@ -54,7 +54,7 @@ class Grounded:
         label."""
         if grounds is None or not self.strips:
             return tuple(told)
-        by = {label: Said("scene", "scene", label, 1.0, InGround(label)) for label, _ in self.strips}
+        by = {g.label: Said("scene", "scene", g.label, 1.0, InGround(g.label)) for g, _ in self.strips if g.told}
         rest = []
         for one in told:
             label = grounds.label(one.phrase) if one.where == EVERYWHERE and one.about == "scene" else None
@@ -69,9 +69,9 @@ class Grounded:
         """Where each of them is seen. outlines: the elements', at the frame's computed size."""
         free = 1 - np.maximum.reduce(outlines) if len(outlines) else np.ones((frame.height, frame.width), np.float32)
         out: dict[Where, Area] = {}
-        for label, sketch in reversed(self.strips):
+        for g, sketch in reversed([(g, sketch) for g, sketch in self.strips if g.told]):
             mask = mask_on(sketch, frame.rect, frame.height, frame.width)
-            out[InGround(label)] = Area(resize_mask(mask * free, *cells))
+            out[InGround(g.label)] = Area(resize_mask(mask * free, *cells))
             free = free * (1 - mask)
         return out
 

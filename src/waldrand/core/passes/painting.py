@@ -49,8 +49,8 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
     z = np.zeros((info.channels, *cells), np.float32)
     if start is not None:
         z = pack.encode(resize_picture(start, frame.height, frame.width))
-    sketches = (*stage.grounds, *stage.sketches, *(() if stage.drawn is None else (stage.drawn(sheet, frame),)))
-    guides = on_frame(sheet, frame, sketches, info)
+    sketches = stage.sketches if stage.drawn is None else (*stage.sketches, stage.drawn(sheet, frame))
+    guides = on_frame(sheet, frame, sketches, info, stage.grounds)
     z_new = _descended(_Descent(stage, z, s_cells, levels, pack, watch, guides, look_rows(sheet, frame, pack)))
     watch.check()
     where = (s_cells > 0).astype(np.float32)
@@ -199,7 +199,8 @@ class _Guided:
         if "guidance" in self._pack.info.capabilities:
             guides = replace(guides or Guides(), guidance=float(self._guidance))
         how, self._asked = self._leads[self._asked], self._asked + 1
-        lines = None if guides is None else guides.lines
+        # Grounds would get motley by it.
+        lines = None if guides is None else guides.lines_of_things
         each = self._behind(x, t, level, [*self._told, *(self._away if how == "asked" else ())], guides)
         answer, away = self._joined(each[: len(self._told)]), each[len(self._told) :]
         if how == "asked":

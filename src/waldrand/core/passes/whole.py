@@ -13,7 +13,7 @@ from ..noise.noise import ELEMENT, START
 from ..packs import Pack
 from ..picture.resample import resize_mask
 from ..refused import Refused
-from ..told.said import EVERYWHERE, InElement, Said, Where, said_of_elements, said_of_scene
+from ..told.said import EVERYWHERE, InElement, InGround, Said, Where, said_of_elements, said_of_scene
 from ..told.voices import Area, Cells, element_masks
 from ..values.element import Element, phrases
 from ..values.frame import WorkFrame, given_frame, whole_frame
@@ -194,6 +194,9 @@ def notes_of(sheet: Sheet, request: Request, stage: Stage) -> list[str]:
     if stage.shapes:
         fitted = (sheet.element(where.key).name for where in stage.shapes if isinstance(where, InElement))
         out.append(worded("Fits a figure of {0}.", ", ".join(f"“{name}”" for name in fitted)))
+    behind = [one.where.label for one in stage.told if isinstance(one.where, InGround)]
+    if behind:
+        out.append(worded("Draws what lies behind: {0}.", ", ".join(behind)))
     if request.nearer:
         names = dict.fromkeys(f"“{sheet.element(key).name}”" for key, _ in request.nearer)
         out.append(worded("Then paints from nearer: {0}.", ", ".join(names)))

@@ -12,7 +12,7 @@ from collections.abc import Mapping, Sequence
 import numpy as np
 
 from ..noise.noise import GROUND
-from ..packs import ABOVE, BELOW, STANDS, Ground, Ids
+from ..packs import BELOW, STANDS, Ground, Ids
 from .figures import Read
 from .guides import Sketch
 from .naming import named
@@ -38,7 +38,7 @@ class GroundBook:
     def named(self, scene: Sequence[str]) -> tuple[Ground, ...]:
         """The drawings of all grounds that a scene's phrases name, far to near, each label's in all its forms."""
         said = {label for phrase in scene for ids in named(tuple(self._read(phrase)), self._meant) for label in self._meant[ids]}
-        return tuple(g for g in self._grounds if g.label in said and (g.needs is None or g.needs in said))
+        return tuple(g for g in self._grounds if g.label in said and (not g.needs or said.intersection(g.needs)))
 
     def label(self, phrase: str) -> str | None:
         """The one ground that a phrase itself names; None where it names none, or several, or only means some."""
@@ -62,8 +62,8 @@ def horizon_of(grounds: Sequence[Ground], feet: Sequence[float], hung: Sequence[
     return at if LEAST_SKY <= at < 1 - FOOT else None
 
 
-def laid_out(grounds: Sequence[Ground], horizon: float, width: int, height: int, seed: int) -> tuple[tuple[str, Sketch], ...]:
-    """One form of each ground by its label round a horizon, on a sheet of this size, far to near; the same for the same seed."""
+def laid_out(grounds: Sequence[Ground], horizon: float, width: int, height: int, seed: int) -> tuple[tuple[Ground, Sketch], ...]:
+    """One form of each ground round a horizon, on a sheet of this size, far to near; the same for the same seed."""
     forms: dict[str, list[Ground]] = defaultdict(list)
     for g in grounds:
         forms[g.label].append(g)
@@ -72,7 +72,7 @@ def laid_out(grounds: Sequence[Ground], horizon: float, width: int, height: int,
         rng = _luck(seed, 1 + each[0].number)
         g = each[int(rng.integers(len(each)))]
         lines, mask = (g.lines, g.mask) if rng.random() < 0.5 else (g.lines[:, ::-1], g.mask[:, ::-1])
-        out.append((g.label, _laid(g, lines, mask, horizon * height, width, height, rng)))
+        out.append((g, _laid(g, lines, mask, horizon * height, width, height, rng)))
     return tuple(out)
 
 
@@ -80,13 +80,12 @@ def _laid(g: Ground, lines: np.ndarray, mask: np.ndarray, y: float, width: int, 
     """A ground's strip where it belongs. y: of the horizon, in pixels."""
     if g.way == BELOW:
         return Sketch((0.0, y + g.at * (height - y), float(width), float(height)), lines, mask)
-    if g.way == ABOVE:
-        return Sketch((0.0, 0.0, float(width), y), lines, mask)
-    assert g.way == STANDS
     # A picture of any form is as large as a square one of its area.
     unit = math.sqrt(width * height) / g.unit
-    foot = y + g.at * unit * g.unit
-    high = min(lines.shape[0] * unit * float(rng.uniform(*HIGHER)), HIGHEST * y + foot - y)
+    foot, high = y, y
+    if g.way == STANDS:
+        foot = y + g.at * unit * g.unit
+        high = min(lines.shape[0] * unit * float(rng.uniform(*HIGHER)), HIGHEST * y + foot - y)
     long = lines.shape[1] * unit
     times = max(1, math.ceil(width / long))
     if times > 1:

@@ -41,13 +41,14 @@ class Sketch:
 @dataclass(frozen=True, eq=False)
 class _Part:
     """What one layer, or all sketches together, say. acts: from and to which share of the steps; grey: (H, W) float32 of the frame;
-    where: 0..1 how much it says there, None: everywhere."""
+    where: 0..1 how much it says there, None: everywhere; behind: whether it is grounds that are drawn."""
 
     what: str
     grey: np.ndarray
     acts: tuple[float, float]
     weight: float = 1.0
     where: np.ndarray | None = None
+    behind: bool = False
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,17 +62,22 @@ class OnFrame:
         """What is told at a share of the steps, 0..1; None: nothing."""
         now = [p for p in self.parts if p.acts[0] <= share <= p.acts[1]]
         h, w = (PER_CELL * n for n in self.cells)
-        lines = [p.weight * resize_mask(p.grey, h, w) for p in now if p.what == LINES and p.weight > 0]
+        drawn = [(p, p.weight * resize_mask(p.grey, h, w)) for p in now if p.what == LINES and p.weight > 0]
+        lines, behind = [grey for _, grey in drawn], [grey for p, grey in drawn if p.behind]
         depth, given = _over([p for p in now if p.what == DEPTH], h, w)
         if not lines and depth is None:
             return None
-        return Guides(np.maximum.reduce(lines) if lines else None, depth, given)
+        return Guides(_greatest(lines), depth, given, behind=_greatest(behind))
 
     @property
     def drawing(self) -> np.ndarray | None:
         """All that is drawn, (H, W) float32 at the frame's computed size: for whoever draws the picture large at the end."""
         lines = [p.weight * p.grey for p in self.parts if p.what == LINES and p.weight > 0 and p.acts[1] >= 1]
-        return np.maximum.reduce(lines) if lines else None
+        return _greatest(lines)
+
+
+def _greatest(maps: Sequence[np.ndarray]) -> np.ndarray | None:
+    return np.maximum.reduce(maps) if maps else None
 
 
 def _over(parts: Sequence[_Part], h: int, w: int) -> tuple[np.ndarray | None, float]:
@@ -115,15 +121,16 @@ def drawing_in(layer: Layer, rect: Rect) -> np.ndarray:
     return out
 
 
-def on_frame(sheet: Sheet, frame: WorkFrame, sketches: Sequence[Sketch], info: PackInfo) -> OnFrame:
-    """The drawings and depths of a sheet, and a stage's sketches, as far as the pack can be told them."""
+def on_frame(sheet: Sheet, frame: WorkFrame, sketches: Sequence[Sketch], info: PackInfo, grounds: Sequence[Sketch] = ()) -> OnFrame:
+    """The drawings and depths of a sheet, and a stage's sketches and grounds, as far as the pack can be told them."""
     h, w = frame.height, frame.width
     parts = []
     if "lines" in info.capabilities:
         for layer in sheet.guides(LINES):
             parts.append(_Part(LINES, _shrunk_lines(drawing_in(layer, frame.rect), h, w), layer.acts, layer.opacity))
-        if sketches:
-            parts.append(_Part(LINES, sketched_lines(sketches, frame.rect, h, w), (0.0, 1.0)))
+        for drawn in (sketches, grounds):
+            if drawn:
+                parts.append(_Part(LINES, sketched_lines(drawn, frame.rect, h, w), (0.0, 1.0), behind=drawn is grounds))
     if "depth" in info.capabilities:
         for layer in sheet.guides(DEPTH):
             seen = seen_of(layer, frame.rect)
