@@ -245,6 +245,12 @@ def test_things_on_the_sheet_lie_on_the_right_side_of_the_horizon(own, words, sk
         assert ground.box[1] < 240 if not sky else ground.box[1] > 80
 
 
+def test_nothing_is_drawn_where_things_without_a_place_are_named(own):
+    assert stage_of(scene("clear day, meadow"), own).grounds
+    for words in ("clear day, meadow, red fox", "a fox and an owl in a meadow"):
+        assert stage_of(scene(words), own).grounds == ()
+
+
 def test_the_horizon_is_painted_where_it_is_drawn(own):
     for seed in (1, 2):
         sheet = Sheet(320, 320, scene=SceneWords("clear day, meadow"))

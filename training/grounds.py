@@ -51,6 +51,8 @@ CROWDED = 6.0, 0.32, 0.45
 RIM = 2
 #: A strip lower than this, in units, is no drawing.
 LEAST = 0.04
+#: What fills all above the horizon is kept where that is so high: drawn out, it would be out of shape.
+HIGH = 0.44
 Draw = Callable[[Pen], None]
 
 
@@ -112,7 +114,7 @@ def _alone(kind: str, draw: Draw, mask: np.ndarray, horizon: float) -> Drawn | N
     solid = mask > 0.5
     rows = np.flatnonzero(solid.any(1))
     per_unit, height = FINE * 32, mask.shape[0]
-    if not len(rows) or len(rows) / per_unit < LEAST:
+    if not len(rows) or len(rows) / per_unit < (HIGH if WAYS.get(kind) == ABOVE else LEAST):
         return None
     canvas = Canvas(WIDE, UNIT, FINE)
     Canvas.loose(canvas, lambda p: p.canvas.clear(AIR))

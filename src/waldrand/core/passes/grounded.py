@@ -77,14 +77,16 @@ class Grounded:
 
 
 def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline], pack: Pack, seed: int) -> Grounded:
-    """The grounds that a scene's words name, drawn; none where the picture is not painted anew, where an element names a ground, or where
-    somebody drew the whole by hand. shapes: figures by the elements' keys."""
+    """The grounds that a scene's words name, drawn; none where the picture is not painted anew, where the scene names things that have
+    no place, where an element names a ground, or where somebody drew the whole by hand. shapes: figures by the elements' keys."""
     if pack.grounds is None or not settings.grounds or settings.method != "steer" or "lines" not in pack.info.capabilities:
         return Grounded()
     if sheet.has_picture and settings.strength < ANEW:
         return Grounded()
     named = pack.grounds.named(phrases(sheet.scene.words))
-    if not named or _drawn_whole(sheet):
+    # Things that are only named would not be painted where a drawing shows none.
+    unplaced = pack.places is not None and bool(pack.places.told(sheet.scene.words).things)
+    if not named or unplaced or _drawn_whole(sheet):
         return Grounded()
     feet: dict[bool, list[float]] = {True: [], False: []}
     for e in sheet.elements:

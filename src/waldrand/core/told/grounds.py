@@ -82,7 +82,8 @@ def _laid(g: Ground, lines: np.ndarray, mask: np.ndarray, y: float, width: int, 
         return Sketch((0.0, y + g.at * (height - y), float(width), float(height)), lines, mask)
     # A picture of any form is as large as a square one of its area.
     unit = math.sqrt(width * height) / g.unit
-    foot, high = y, y
+    # A sky or a wall that is higher than its place goes on beyond it.
+    foot, high = y, max(y, lines.shape[0] * unit)
     if g.way == STANDS:
         foot = y + g.at * unit * g.unit
         high = min(lines.shape[0] * unit * float(rng.uniform(*HIGHER)), HIGHEST * y + foot - y)
