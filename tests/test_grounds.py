@@ -179,6 +179,16 @@ def test_a_picture_is_only_told_them_where_it_is_painted_anew(painted):
     sheet = replace(painted, scene=SceneWords("meadow"))
     assert stage_of(sheet, Grounded(), kind="rework", strength=0.5).grounds == ()
     assert stage_of(sheet, Grounded(), kind="rework", strength=0.9).grounds
+    # What stays has a horizon of its own.
+    kept = Element(1, "kept", Outline("box", (10, 10, 60, 60)), hold=True)
+    assert stage_of(sheet.with_element(kept), Grounded(), kind="rework", strength=0.9).grounds == ()
+    part = Request("rework", PassSettings(strength=0.9), own_frame=(0, 0, 128, 256))
+    assert plan(sheet, part, Grounded()).stages[0].grounds == ()
+
+
+def test_what_is_only_meant_counts_as_much_as_the_scene():
+    sheet = replace(scene("room"), scene=SceneWords("room", weight=0.4))
+    assert {one.weight for one in stage_of(sheet, Grounded()).told} == {0.4}
 
 
 def test_a_drawing_of_the_whole_by_hand_takes_their_place():

@@ -49,12 +49,12 @@ class Grounded:
         k = side / max(sheet.width, sheet.height)
         return sketched_lines(self.sketches, sheet.rect, max(1, round(sheet.height * k)), max(1, round(sheet.width * k)))
 
-    def said(self, told: Sequence[Said], grounds: Grounds | None) -> tuple[Said, ...]:
+    def said(self, told: Sequence[Said], grounds: Grounds | None, weight: float) -> tuple[Said, ...]:
         """What is told, with each ground that is drawn where it is: by the scene's own phrase where that names it alone, else by its
-        label."""
+        label at a weight."""
         if grounds is None or not self.strips:
             return tuple(told)
-        by = {g.label: Said("scene", "scene", g.label, 1.0, InGround(g.label)) for g, _ in self.strips if g.told}
+        by = {g.label: Said("scene", "scene", g.label, weight, InGround(g.label)) for g, _ in self.strips if g.told}
         rest = []
         for one in told:
             label = grounds.label(one.phrase) if one.where == EVERYWHERE and one.about == "scene" else None
@@ -76,12 +76,13 @@ class Grounded:
         return out
 
 
-def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline], pack: Pack, seed: int) -> Grounded:
-    """The grounds that a scene's words name, drawn; none where the picture is not painted anew, where the scene names things that have
-    no place, where an element names a ground, or where somebody drew the whole by hand. shapes: figures by the elements' keys."""
+def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline], pack: Pack, seed: int, in_part: bool = False) -> Grounded:
+    """The grounds that a scene's words name, drawn. None where a picture is not painted anew as a whole, where the scene names things
+    that have no place, where an element names a ground, or where somebody drew the whole by hand. shapes: figures by the elements' keys;
+    in_part: whether the pass is over a part of the sheet only."""
     if pack.grounds is None or not settings.grounds or settings.method != "steer" or "lines" not in pack.info.capabilities:
         return Grounded()
-    if sheet.has_picture and settings.strength < ANEW:
+    if sheet.has_picture and (settings.strength < ANEW or _goes_on(sheet, in_part)):
         return Grounded()
     named = pack.grounds.named(phrases(sheet.scene.words))
     # Things that are only named would not be painted where a drawing shows none.
@@ -101,6 +102,11 @@ def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline]
     on_sheet = (e for e in sheet.elements if rounded(e.outline.box).intersect(sheet.rect).area)
     covers = tuple(_covering(shapes.get(e.key, e.outline), sheet) for e in on_sheet)
     return Grounded(laid_out(named, horizon, sheet.width, sheet.height, seed), covers)
+
+
+def _goes_on(sheet: Sheet, in_part: bool) -> bool:
+    """Whether something of the picture stays, whose horizon would have to go on."""
+    return in_part or any(e.hold for e in sheet.elements) or any(area.hold for area in sheet.areas)
 
 
 def _covering(outline: Outline, sheet: Sheet) -> Sketch:

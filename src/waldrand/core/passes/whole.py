@@ -86,7 +86,7 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
     sheet = replace(sheet, elements=tuple(e for e in sheet.elements if e.key not in gone)) if gone else sheet
     shapes = fitted_figures(sheet, settings, pack, seed)
     frame = frame_of(sheet, request, pack, shapes)
-    behind = grounded(sheet, settings, shapes, pack, seed)
+    behind = grounded(sheet, settings, shapes, pack, seed, request.given_rect is not None)
     own_strengths = any(e.strength is not None for e in sheet.elements)
 
     @cache
@@ -121,7 +121,7 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
         usable_method(settings, info),
         strongest_of(sheet, settings.strength),
         strength,
-        behind.said(told, pack.grounds),
+        behind.said(told, pack.grounds, sheet.scene.weight),
         away,
         areas,
         info.guided if settings.guidance != 1 else None,
