@@ -6,7 +6,6 @@
 from __future__ import annotations
 
 import json
-import tomllib
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -16,8 +15,8 @@ from PIL import Image
 
 from waldrand.packs.figure_sheet import read_figures
 
-from .config import Config, arguments, load_config
-from .manifest import OWN_PACK, write_manifest
+from .config import Config
+from .manifest import renew
 from .world.canvas import Canvas, Stand, draw_standing
 from .world.dress import Dressed, dressed
 from .world.finish import lines as drawn_lines
@@ -149,13 +148,7 @@ def write_figures(config: Config, folder: Path) -> dict[str, str]:
 
 
 def main() -> None:
-    parser = arguments(__doc__)
-    parser.add_argument("--out", type=Path, default=OWN_PACK)
-    options = parser.parse_args()
-    out = options.out
-    d = tomllib.loads((out / "pack.toml").read_text())
-    d["figures"] = write_figures(load_config(options.config, options.work), out)
-    write_manifest(out, d)
+    out = renew(__doc__, "figures", write_figures)
     print(f"{len(read_figures(out / PICTURE, out / LIST))} figures of {len(THINGS)} kinds in {out}")
 
 

@@ -6,7 +6,6 @@
 from __future__ import annotations
 
 import json
-import tomllib
 from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -19,9 +18,9 @@ from scipy import ndimage
 from waldrand.core.packs import ABOVE, BELOW, STANDS
 from waldrand.packs.ground_sheet import read_grounds
 
-from .config import Config, arguments, load_config
+from .config import Config
 from .figures import GREYS
-from .manifest import OWN_PACK, write_manifest
+from .manifest import renew
 from .world.canvas import Canvas, Said
 from .world.finish import lines as drawn_lines
 from .world.indoor import paint_room, paint_still_life
@@ -179,13 +178,7 @@ def write_grounds(config: Config, folder: Path) -> dict[str, str]:
 
 
 def main() -> None:
-    parser = arguments(__doc__)
-    parser.add_argument("--out", type=Path, default=OWN_PACK)
-    options = parser.parse_args()
-    out = options.out
-    d = tomllib.loads((out / "pack.toml").read_text())
-    d["grounds"] = write_grounds(load_config(options.config, options.work), out)
-    write_manifest(out, d)
+    out = renew(__doc__, "grounds", write_grounds)
     grounds, _ = read_grounds(out / PICTURE, out / SHAPES, out / LIST)
     print(f"{len(grounds)} drawings of {len({g.label for g in grounds})} grounds in {out}")
 

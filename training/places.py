@@ -6,7 +6,6 @@
 from __future__ import annotations
 
 import json
-import tomllib
 from collections import Counter, defaultdict
 from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
@@ -17,8 +16,8 @@ import numpy as np
 
 from waldrand.packs.place_list import read_places
 
-from .config import Config, arguments, load_config
-from .manifest import OWN_PACK, write_manifest
+from .config import Config
+from .manifest import renew
 from .render import scene_rng
 from .world.canvas import Part
 from .world.scene import Scene, paint_scene
@@ -132,14 +131,9 @@ def write_places(config: Config, folder: Path) -> dict[str, str]:
 
 
 def main() -> None:
-    parser = arguments(__doc__)
-    parser.add_argument("--out", type=Path, default=OWN_PACK)
-    options = parser.parse_args()
-    d = tomllib.loads((options.out / "pack.toml").read_text())
-    d["places"] = write_places(load_config(options.config, options.work), options.out)
-    write_manifest(options.out, d)
-    spots, _ = read_places(options.out / LIST)
-    print(f"{sum(map(len, spots.values()))} places of {len(spots)} kinds in {options.out}")
+    out = renew(__doc__, "places", write_places)
+    spots, _ = read_places(out / LIST)
+    print(f"{sum(map(len, spots.values()))} places of {len(spots)} kinds in {out}")
 
 
 if __name__ == "__main__":
