@@ -116,7 +116,7 @@ def _alone(kind: str, draw: Draw, mask: np.ndarray, horizon: float) -> Drawn | N
     if not len(rows) or len(rows) / per_unit < (HIGH if WAYS.get(kind) == ABOVE else LEAST):
         return None
     canvas = Canvas(WIDE, UNIT, FINE)
-    Canvas.loose(canvas, lambda p: p.canvas.clear(AIR))
+    canvas.loose(lambda p: p.canvas.clear(AIR))
     canvas.layer(draw, kind)
     k = UNIT // per_unit
     # A line lies half beyond what it goes round.
@@ -124,8 +124,7 @@ def _alone(kind: str, draw: Draw, mask: np.ndarray, horizon: float) -> Drawn | N
     there = _uncrowded(drawn_lines(canvas.pixels(), UNIT))[top * k : end * k]
     if there.max() < 0.5:
         return None
-    small = Image.fromarray(np.round(255 * there).astype(np.uint8)).reduce(SHRUNK)
-    lines = np.asarray(small.resize((2 * mask.shape[1], 2 * (end - top)), Image.Resampling.BOX))
+    lines = np.asarray(Image.fromarray(np.round(255 * there).astype(np.uint8)).reduce(SHRUNK))
     way = WAYS.get(kind, STANDS)
     left = height / per_unit - horizon
     at = {STANDS: end / per_unit - horizon, BELOW: (top / per_unit - horizon) / left, ABOVE: 0.0}[way]
