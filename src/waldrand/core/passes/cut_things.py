@@ -8,13 +8,13 @@ from functools import lru_cache
 import numpy as np
 
 from ..packs import Pack
-from ..seen.find import LEAST_CELLS, SEEN, looked, pieces_of, seen_box, thing_labels
+from ..seen.find import LEAST_CELLS, SEEN, pieces_of, seen_box, thing_labels
 from ..values.element import Element
 from ..values.frame import Rect
 from ..values.layers import Layer
 from ..values.outline import Box, Outline
 from ..values.sheet import Sheet
-from .extended import box_of, emptiness
+from .seen_of_sheet import seen_there
 
 #: So much of what is seen of a thing is thought to be missing beyond the edge, at the most.
 MISSING = 0.8
@@ -36,11 +36,10 @@ class CutThing:
 
 @lru_cache(maxsize=2)
 def _seen_at_edges(width: int, height: int, layers: tuple[Layer, ...], pack: Pack) -> tuple[CutThing, ...]:
-    there = box_of(~emptiness(width, height, layers))
+    there, maps = seen_there(width, height, layers, pack)
     if min(there.width, there.height) < 2:
         return ()
     finder = pack.finder
-    maps, _ = looked(Sheet(width, height, layers).flatten(there), pack)
     out = []
     for i in [] if finder is None else thing_labels(finder):
         pieces, n = pieces_of(maps[i] > SEEN)

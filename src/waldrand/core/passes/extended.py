@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import replace
-from functools import lru_cache
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy import ndimage
 
 from ..packs import Pack
 from ..picture.fills import filled
+from ..picture.joining import joined_on
 from ..picture.patch_edge import KEPT_FEATHER
 from ..picture.resample import resize_mask
 from ..refused import Refused
@@ -19,27 +19,25 @@ from ..told.said import EVERYWHERE, InElement, Said, Where, said_of_elements, sa
 from ..told.voices import Area, Cells, element_masks
 from ..values.element import Element, phrases
 from ..values.frame import Rect, WorkFrame, fitted_frame, given_frame
-from ..values.layers import Layer
-from ..values.outline import sketched
+from ..values.outline import Outline, sketched
 from ..values.shaping import drawn
 from ..values.sheet import Sheet
 from ..worded import worded
+from .fitting import ANEW, fitted_figures, sketches_of, with_figures
+from .going_on import grounds_going_on, lines_going_on
+from .grounded import Grounded
 from .growing import SIDES, Side, parts
 from .masked import usable_method
 from .request import Request
-from .stage import Stage
+from .seen_of_sheet import box_of, emptiness
+from .settings import PassSettings
+from .stage import Stage, Strength, finished
 from .strength import held
 
 #: An element reaches into the new part where so much of it lies there, and is all in it where so much does; counted on so many dots a side.
 REACHES, INSIDE, DOTS = 0.05, 0.9, 32
 #: Under an element that reaches into the new part the strip is wider by so much, so that what the old edge cut can be finished.
 WIDER = 4
-
-
-@lru_cache(maxsize=2)
-def emptiness(width: int, height: int, layers: tuple[Layer, ...]) -> np.ndarray:
-    """Where a sheet has no picture, (H, W) bool. Remembered, since plans ask at every change of words."""
-    return np.asarray(Sheet(width, height, layers).flatten()[..., 3] < 255)
 
 
 def empty_in(sheet: Sheet, part: Rect | None) -> np.ndarray:
@@ -51,12 +49,6 @@ def empty_in(sheet: Sheet, part: Rect | None) -> np.ndarray:
     there = part.intersect(sheet.rect).slices
     out[there] = empty[there]
     return out
-
-
-def box_of(where: np.ndarray) -> Rect:
-    """The smallest rectangle round what is True, empty where nothing is."""
-    rows, columns = np.flatnonzero(where.any(1)), np.flatnonzero(where.any(0))
-    return Rect(int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1) if len(rows) else Rect(0, 0, 0, 0)
 
 
 def frame_for(sheet: Sheet, empty: np.ndarray, request: Request, pack: Pack, overlap: int, cut: tuple[Element, ...] = ()) -> WorkFrame:
@@ -92,9 +84,45 @@ def falling(empty: np.ndarray, strength: float, overlap: float, height: int, wid
     return np.asarray(strength * np.clip(1 - away / (overlap + 1), 0, 1), np.float32)
 
 
-def extended_stage(sheet: Sheet, request: Request, pack: Pack, seed: int, overlap: int, fill: str, part: Rect | None) -> Stage:
+@dataclass(frozen=True)
+class _Reaching:
+    """Elements that reach into a new part. met: all of them; cut: those that the old edge cuts."""
+
+    met: tuple[Element, ...]
+    cut: tuple[Element, ...]
+
+
+def _reaching(sheet: Sheet, empty: np.ndarray) -> _Reaching:
+    shares = [(e, _new_share(e, empty, sheet)) for e in sheet.elements if phrases(e.words) and not e.hold]
+    met = tuple(e for e, share in shares if share >= REACHES)
+    return _Reaching(met, tuple(e for e, share in shares if REACHES <= share < INSIDE))
+
+
+def drawn_there(sheet: Sheet, request: Request, pack: Pack, seed: int, part: Rect | None) -> tuple[dict[int, Outline], Grounded]:
+    """The figures that are fitted in where a picture goes on, by the elements' keys, and the grounds that are drawn there; nothing where
+    nothing is empty."""
+    empty = empty_in(sheet, part)
+    if not empty.any():
+        return {}, Grounded()
+    reaching = _reaching(sheet, empty)
+    asked = replace(request, settings=_drawing(request.settings, True))
+    # What the old edge cuts goes on as it is: a figure would be another.
+    new = replace(sheet, elements=tuple(e for e in reaching.met if e not in reaching.cut))
+    shapes = fitted_figures(new, asked.settings, pack, seed)
+    return shapes, grounds_going_on(replace(sheet, elements=reaching.met), asked, shapes, pack, seed, empty)
+
+
+def _drawing(settings: PassSettings, draws: bool) -> PassSettings:
+    """Settings by which things are drawn where nothing is, however strongly it is painted."""
+    return replace(settings, figures=draws, sketches=draws, grounds=draws, strength=max(settings.strength, ANEW))
+
+
+def extended_stage(
+    sheet: Sheet, request: Request, pack: Pack, seed: int, overlap: int, fill: str, part: Rect | None, draws: bool = True
+) -> Stage:
     """The empty part of a sheet painted, its old picture going on. overlap: sheet pixels of the old picture that are painted anew at
-    falling strength; fill: what the new part starts from.
+    falling strength; fill: what the new part starts from; draws: whether grounds and things there are drawn, the picture's own lines
+    told, and what is painted brought to its tone.
 
     Raises:
         Refused: there is nothing empty where it would be painted.
@@ -103,37 +131,23 @@ def extended_stage(sheet: Sheet, request: Request, pack: Pack, seed: int, overla
     empty = empty_in(sheet, part)
     if not empty.any():
         raise Refused(worded("Nothing is empty: give the sheet more room first (drag one of its sides, Shift+E), or hide a layer."))
-    shares = [(e, _new_share(e, empty, sheet)) for e in sheet.elements if phrases(e.words) and not e.hold]
-    met = tuple(e for e, share in shares if share >= REACHES)
-    cut = tuple(e for e, share in shares if REACHES <= share < INSIDE)
-    frame = frame_for(sheet, empty, request, pack, overlap, cut)
-    rect = frame.rect
-    inside = empty[rect.slices]
-    told_of = replace(sheet, elements=met)
-
-    def strength(height: int, width: int) -> np.ndarray:
-        s = falling(inside, settings.strength, overlap, height, width)
-        if cut and overlap:
-            under = np.maximum.reduce([drawn(e.outline, rect) for e in cut]).astype(np.float32) / 255
-            s = np.maximum(s, falling(inside, settings.strength, WIDER * overlap, height, width) * resize_mask(under, height, width))
-        s[held(sheet.elements, rect, height, width)] = 0
-        return s
-
-    def start(of: Sheet, at: WorkFrame) -> np.ndarray:
-        below = of.flatten(at.rect)
-        known = below[..., 3].astype(np.float32) / 255
-        return filled(below[..., :3].astype(np.float32) / 255, known, fill, seed)
+    reaching = _reaching(sheet, empty)
+    met = replace(sheet, elements=reaching.met)
+    frame = frame_for(sheet, empty, request, pack, overlap, reaching.cut)
+    shapes, behind = drawn_there(sheet, request, pack, seed, part) if draws else ({}, Grounded())
 
     def areas(cells: Cells) -> Mapping[Where, Area]:
         out: dict[Where, Area] = {EVERYWHERE: Area(None, sheet.scene.weight)}
-        for e, m in zip(met, element_masks(met, frame), strict=True):
+        outlines = element_masks(with_figures(met, shapes).elements, frame)
+        for e, m in zip(reaching.met, outlines, strict=True):
             out[InElement(e.key)] = Area(resize_mask(m, *cells), e.weight)
-        return out
+        return out | behind.areas(frame, cells, outlines)
 
     told, away = said_of_scene(sheet.scene)
     told += [Said("pass", "pass", p, sheet.scene.weight, EVERYWHERE) for p in phrases(request.words)]
     away += [Said("pass", "pass", p, 1.0, EVERYWHERE) for p in phrases(request.avoid)]
-    own = said_of_elements(told_of)
+    own = said_of_elements(met)
+    strength = _strength(sheet, settings.strength, empty[frame.rect.slices], overlap, frame.rect, reaching.cut)
     return Stage(
         frame,
         seed,
@@ -141,14 +155,45 @@ def extended_stage(sheet: Sheet, request: Request, pack: Pack, seed: int, overla
         usable_method(settings, info),
         settings.strength,
         strength,
-        (*told, *own[0]),
+        behind.said((*told, *own[0]), pack.grounds, sheet.scene.weight),
         (*away, *own[1]),
         areas,
         info.guided if settings.guidance != 1 else None,
-        start=start,
+        start=lambda of, at: _filled(of, at, fill, seed),
+        finish=(lambda made, of, at: _joined_on(made, of, at, strength)) if draws else finished,
+        shapes={InElement(key): shape for key, shape in shapes.items()},
+        sketches=sketches_of(met, _drawing(settings, draws), shapes),
+        grounds=behind.sketches,
+        drawn=lines_going_on if draws and "lines" in info.capabilities else None,
         # Over nothing, an edge that fades would leave a gap.
         feather=min(KEPT_FEATHER, float(max(0, overlap - 1))),
     )
+
+
+def _strength(sheet: Sheet, strength: float, inside: np.ndarray, overlap: int, rect: Rect, cut: tuple[Element, ...]) -> Strength:
+    """What is new in full, a strip beside it less and less; wider under what the old edge cuts. inside: (h, w) bool, the new part."""
+
+    def of(height: int, width: int) -> np.ndarray:
+        s = falling(inside, strength, overlap, height, width)
+        if cut and overlap:
+            under = np.maximum.reduce([drawn(e.outline, rect) for e in cut]).astype(np.float32) / 255
+            s = np.maximum(s, falling(inside, strength, WIDER * overlap, height, width) * resize_mask(under, height, width))
+        s[held(sheet.elements, rect, height, width)] = 0
+        return s
+
+    return of
+
+
+def _filled(sheet: Sheet, frame: WorkFrame, fill: str, seed: int) -> np.ndarray:
+    below = sheet.flatten(frame.rect)
+    known = below[..., 3].astype(np.float32) / 255
+    return filled(below[..., :3].astype(np.float32) / 255, known, fill, seed)
+
+
+def _joined_on(made: np.ndarray, sheet: Sheet, frame: WorkFrame, strength: Strength) -> np.ndarray:
+    below = sheet.flatten(frame.rect)
+    both = (below[..., 3] == 255) & (strength(*below.shape[:2]) > 0)
+    return joined_on(made, below[..., :3].astype(np.float32) / 255, both)
 
 
 def _new_share(e: Element, empty: np.ndarray, sheet: Sheet) -> float:

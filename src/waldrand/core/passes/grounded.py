@@ -15,7 +15,7 @@ from ..told.guides import Sketch, drawing_in, mask_on, sketched_lines
 from ..told.said import EVERYWHERE, InGround, Said, Where
 from ..told.voices import Area, Cells
 from ..values.element import phrases
-from ..values.frame import WorkFrame
+from ..values.frame import Rect, WorkFrame
 from ..values.layers import LINES
 from ..values.outline import Outline, rasterise
 from ..values.shaping import rounded
@@ -57,7 +57,7 @@ class Grounded:
         by = {g.label: Said("scene", "scene", g.label, weight, InGround(g.label)) for g, _ in self.strips if g.told}
         rest = []
         for one in told:
-            label = grounds.label(one.phrase) if one.where == EVERYWHERE and one.about == "scene" else None
+            label = grounds.label(one.phrase) if one.where == EVERYWHERE and one.about in ("scene", "pass") else None
             if label in by:
                 by[label] = replace(one, where=InGround(label))
             else:
@@ -76,18 +76,23 @@ class Grounded:
         return out
 
 
+def tells_grounds(settings: PassSettings, pack: Pack) -> bool:
+    """Whether a pass may tell drawings of grounds: it is to, and the pack has some and follows lines."""
+    return pack.grounds is not None and settings.grounds and settings.method == "steer" and "lines" in pack.info.capabilities
+
+
 def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline], pack: Pack, seed: int, in_part: bool = False) -> Grounded:
     """The grounds that a scene's words name, drawn. None where a picture is not painted anew as a whole, where the scene names things
     that have no place, where an element names a ground, or where somebody drew the whole by hand. shapes: figures by the elements' keys;
     in_part: whether the pass is over a part of the sheet only."""
-    if pack.grounds is None or not settings.grounds or settings.method != "steer" or "lines" not in pack.info.capabilities:
+    if pack.grounds is None or not tells_grounds(settings, pack):
         return Grounded()
     if sheet.has_picture and (settings.strength < ANEW or _goes_on(sheet, in_part)):
         return Grounded()
     named = pack.grounds.named(phrases(sheet.scene.words))
     # Things that are only named would not be painted where a drawing shows none.
     unplaced = pack.places is not None and bool(pack.places.told(sheet.scene.words).things)
-    if not named or unplaced or _drawn_whole(sheet):
+    if not named or unplaced or drawn_across(sheet, sheet.rect):
         return Grounded()
     feet: dict[bool, list[float]] = {True: [], False: []}
     for e in sheet.elements:
@@ -100,7 +105,7 @@ def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline]
     if horizon is None:
         return Grounded()
     on_sheet = (e for e in sheet.elements if rounded(e.outline.box).intersect(sheet.rect).area)
-    covers = tuple(_covering(shapes.get(e.key, e.outline), sheet) for e in on_sheet)
+    covers = tuple(covering(shapes.get(e.key, e.outline), sheet) for e in on_sheet)
     return Grounded(laid_out(named, horizon, sheet.width, sheet.height, seed), covers)
 
 
@@ -109,7 +114,7 @@ def _goes_on(sheet: Sheet, in_part: bool) -> bool:
     return in_part or any(e.hold for e in sheet.elements) or any(area.hold for area in sheet.areas)
 
 
-def _covering(outline: Outline, sheet: Sheet) -> Sketch:
+def covering(outline: Outline, sheet: Sheet) -> Sketch:
     """Nothing drawn inside an outline."""
     if outline.mask is not None:
         return Sketch(outline.box, np.zeros_like(outline.mask), outline.mask)
@@ -119,7 +124,7 @@ def _covering(outline: Outline, sheet: Sheet) -> Sketch:
     return Sketch((float(at.x0), float(at.y0), float(at.x1), float(at.y1)), np.zeros_like(mask), mask)
 
 
-def _drawn_whole(sheet: Sheet) -> bool:
-    """Whether a drawing of the whole reaches from side to side, as a horizon does."""
-    drawings = (drawing_in(layer, sheet.rect) > INKED for layer in sheet.guides(LINES) if layer.of is None)
+def drawn_across(sheet: Sheet, part: Rect) -> bool:
+    """Whether a drawing of the whole reaches from side to side of a part of a sheet, as a horizon does."""
+    drawings = (drawing_in(layer, part) > INKED for layer in sheet.guides(LINES) if layer.of is None)
     return any(bool(drawn.any(0).mean() > ACROSS) for drawn in drawings)

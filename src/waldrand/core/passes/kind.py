@@ -9,8 +9,10 @@ from typing import Any, ClassVar
 
 from ..fields import Field
 from ..packs import Pack
+from ..values.outline import Outline
 from ..values.sheet import Sheet
 from .cautions import Caution
+from .grounded import Grounded
 from .listed import Listed
 from .request import ASKED, Request
 from .settings import SETTINGS
@@ -99,6 +101,10 @@ class Kind(ABC):
             Refused: the pass cannot run at all.
         """
         return ()
+
+    def drawn(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Mapping[int, Outline], Grounded]:
+        """What a take of this seed would be told by drawings of the pack's: figures by the elements' keys, and grounds."""
+        return {}, Grounded()
 
     def changes(self, sheet: Sheet, stages: Sequence[Stage]) -> float | None:
         """The share of the sheet that it may change, 0..1, where it knows better than the frame and the mask tell."""

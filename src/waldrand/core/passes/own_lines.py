@@ -31,6 +31,12 @@ def own_lines(sheet: Sheet, frame: WorkFrame) -> Sketch:
     return _drawn(frame, sheet.flatten(frame.rect))
 
 
+def drawn_at_size(pixels: np.ndarray, frame: WorkFrame) -> Sketch:
+    """The drawing of a frame's pixels (h, w, 3 or 4) uint8; of a large sheet at the size that is computed: finer lines could not be
+    told."""
+    return _drawn(frame, _shrunk(pixels, frame) if pixels.shape[0] > frame.height else pixels)
+
+
 def lines_kept(stage: Stage, info: PackInfo) -> Stage:
     """A stage that is told the picture's own lines wherever it paints at less than ANEW, as far as the pack can be told them: from there
     on figures and their sketches say what stands where."""
@@ -38,21 +44,19 @@ def lines_kept(stage: Stage, info: PackInfo) -> Stage:
         return stage
 
     def drawn(sheet: Sheet, frame: WorkFrame) -> Sketch:
-        below = sheet.flatten(frame.rect)
-        if below.shape[0] > frame.height:
-            # Of a large sheet at the size that is computed: finer ones could not be told.
-            below = _shrunk(below, frame)
-        sketch = _drawn(frame, below)
-        kept = stage.strength(*below.shape[:2]) < ANEW
+        sketch = drawn_at_size(sheet.flatten(frame.rect), frame)
+        kept = stage.strength(*sketch.lines.shape) < ANEW
         return replace(sketch, lines=np.where(kept, sketch.lines, np.uint8(0)), mask=np.where(kept, sketch.mask, np.uint8(0)))
 
     return replace(stage, drawn=drawn)
 
 
 def _shrunk(below: np.ndarray, frame: WorkFrame) -> np.ndarray:
-    """What a frame shows (H, W, 4) uint8, on paper, at the size that is computed: (h, w, 3) uint8."""
-    alpha = below[..., 3:].astype(np.float32) / 255
-    on_paper = below[..., :3].astype(np.float32) / 255 * alpha + (1 - alpha)
+    """What a frame shows (H, W, 3 or 4) uint8, on paper, at the size that is computed: (h, w, 3) uint8."""
+    on_paper = below[..., :3].astype(np.float32) / 255
+    if below.shape[-1] == 4:
+        alpha = below[..., 3:].astype(np.float32) / 255
+        on_paper = on_paper * alpha + (1 - alpha)
     return np.asarray(np.round(255 * resize_picture(on_paper, frame.height, frame.width)), np.uint8)
 
 

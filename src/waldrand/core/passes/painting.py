@@ -61,8 +61,9 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
             # Drawn alike, so that what hardly changes is hardly changed.
             drawn = resize_picture(pack.decode(z, where, guides.drawing, stage.settings.quick), height, width)
             made = made + share[..., None] * (resize_picture(start, height, width) - drawn)
+    made = stage.finish(made, sheet, frame)
     # What grounds and the picture itself draw is told, but not gone over.
-    if stage.settings.ink and stage.drawn is None:
+    if stage.settings.ink and (stage.drawn is None or stage.sketches):
         lines = drawn_lines(sheet, frame.rect, stage.sketches, height, width)
         made = inked(made, lines, stage.settings.ink * np.minimum(1, 2 * resize_mask(s_work, height, width)))
     return _to_uint8(_on_paper(made, stage, pack, s_work) if stage.settings.paper else made)

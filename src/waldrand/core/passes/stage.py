@@ -27,6 +27,8 @@ from .settings import PassSettings
 Edit = Callable[[Sheet], Sheet]
 #: The picture that a stage starts from, (h, w, 3) float32 sRGB 0..1 of the frame at the sheet's size; None: it starts from noise alone.
 Start = Callable[[Sheet, WorkFrame], np.ndarray | None]
+#: What becomes of a painted picture (h, w, 3) float32 sRGB 0..1 of the frame. sheet: as it was before.
+Finish = Callable[[np.ndarray, Sheet, WorkFrame], np.ndarray]
 #: Denoise strength over the frame's rectangle at a height and width, float32 0..1.
 Strength = Callable[[int, int], np.ndarray]
 #: Whose noise is whose: seeds and purposes, each with where it reaches, (h, w) float32 0..1 in cells.
@@ -63,6 +65,10 @@ def unchanged(sheet: Sheet) -> Sheet:
     return sheet
 
 
+def finished(made: np.ndarray, sheet: Sheet, frame: WorkFrame) -> np.ndarray:
+    return made
+
+
 def seen(sheet: Sheet, frame: WorkFrame) -> np.ndarray | None:
     """What is seen in the frame, with colours drawn inwards where there is no picture."""
     if not sheet.has_picture:
@@ -80,14 +86,13 @@ class Stage:
     """frame: what is computed, and how large; seed: of its noise; settings: steps, guidance, sampler and the like; method: the one really
     used; strongest: the greatest strength; told, away: what is said, and what guidance leads away from; areas: where each Where is, in
     cells; guided: the least and the greatest level at which guidance leads, None where it does not; own_noise: noise other than the
-    stage's; edit: of the sheet before it; start: its picture; blend: over how many sheet pixels inside its edge it is blended into what
-    earlier stages of the pass painted; feather: over how many its edge fades on the sheet; shapes: the figures that it tells, on the
-    sheet; shows: above 0 where it may show, None: where its strength is; sketches: drawings of things, far to near;
-    grounds: of what lies behind them all; drawn: one more,
-    nearest of all, that is made when it is painted; hold: how the picture's own noise is begun from and held on to, None: it begins
-    from the seed's; field: its noise, where that is a part of a larger one; share: how much it counts in each row and in each column
-    where stages lie over each other, 0..1: such stages know nothing of one another; texture: -1..1, above 0 the network is told of less
-    noise than there is, and so makes more of it into detail."""
+    stage's; edit: of the sheet before it; start: its picture; finish: of what was painted; blend: over how many sheet pixels inside its
+    edge it is blended into what earlier stages of the pass painted; feather: over how many its edge fades on the sheet; shapes: the figures
+    that it tells, on the sheet; shows: above 0 where it may show, None: where its strength is; sketches: drawings of things, far to near;
+    grounds: of what lies behind them all; drawn: one more, nearest of all, that is made when it is painted; hold: how the picture's own
+    noise is begun from and held on to, None: it begins from the seed's; field: its noise, where that is a part of a larger one; share: how
+    much it counts in each row and in each column where stages lie over each other, 0..1: such stages know nothing of one another; texture:
+    -1..1, above 0 the network is told of less noise than there is, and so makes more of it into detail."""
 
     frame: WorkFrame
     seed: int
@@ -102,6 +107,7 @@ class Stage:
     own_noise: OwnNoise = nobodys
     edit: Edit = unchanged
     start: Start = seen
+    finish: Finish = finished
     blend: float = 0.0
     feather: float = KEPT_FEATHER
     shapes: Mapping[Where, Outline] = made_of(default_factory=dict)

@@ -22,7 +22,7 @@ from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from ..worded import worded
 from .fitting import ANEW, fitted_figures, sketches_of, with_figures
-from .grounded import grounded
+from .grounded import Grounded, grounded
 from .masked import masked_stage, usable_method
 from .nearer import KEEPING, STRENGTH, nearer_mask, room_of, small_ones
 from .request import Request
@@ -74,6 +74,12 @@ def said_in(sheet: Sheet, request: Request) -> tuple[tuple[Said, ...], tuple[Sai
     return (*told, *of_elements[0]), (*away, *of_elements[1])
 
 
+def drawn_on_whole(sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[dict[int, Outline], Grounded]:
+    """The figures that are fitted in, by the elements' keys, and the grounds that are drawn."""
+    shapes = fitted_figures(sheet, request.settings, pack, seed)
+    return shapes, grounded(sheet, request.settings, shapes, pack, seed, request.given_rect is not None)
+
+
 def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
     """The whole sheet, or the part of it in a frame that was set by hand, once.
 
@@ -84,9 +90,8 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
     gone = {e.key for e in outside_frame(sheet, request)}
     # What is not in the frame is not told, or it would be painted anywhere.
     sheet = replace(sheet, elements=tuple(e for e in sheet.elements if e.key not in gone)) if gone else sheet
-    shapes = fitted_figures(sheet, settings, pack, seed)
+    shapes, behind = drawn_on_whole(sheet, request, pack, seed)
     frame = frame_of(sheet, request, pack, shapes)
-    behind = grounded(sheet, settings, shapes, pack, seed, request.given_rect is not None)
     own_strengths = any(e.strength is not None for e in sheet.elements)
 
     @cache

@@ -16,6 +16,8 @@ AT_ONCE = 30_000
 #: Sweeps that smooth what comes from half the size: at the most and at the least, and over how many pixels altogether; what half a large
 #: size leaves to be smoothed is only what is next to the edge.
 SWEEPS, LEAST_SWEEPS, SWEPT = 60, 10, 6_000_000
+#: What is given of a pixel of half the size for it to count as given: of a line one pixel wide at an odd size, a little less than half.
+LEAST_GIVEN = 0.25
 
 
 def stretched(values: np.ndarray, hole: np.ndarray) -> np.ndarray:
@@ -42,7 +44,10 @@ def _solved(values: np.ndarray, hole: np.ndarray) -> np.ndarray:
     h, w = (n // 2 for n in hole.shape)
     share = resize_mask((~hole).astype(np.float32), h, w)
     given = np.stack([resize_mask(np.where(hole, 0, values[..., c]).astype(np.float32), h, w) for c in range(values.shape[2])], -1)
-    small = _solved((given / np.maximum(share, 1e-6)[..., None]).astype(np.float32), share < 0.5)
+    inner = share < LEAST_GIVEN
+    # What little is given is not lost.
+    inner = share <= 0 if inner.all() else inner
+    small = _solved((given / np.maximum(share, 1e-6)[..., None]).astype(np.float32), inner)
     out = values.copy()
     for c in range(values.shape[2]):
         out[..., c] = np.where(hole, _twice(small[..., c], *hole.shape), values[..., c])

@@ -13,6 +13,7 @@ import numpy as np
 
 from ..noise.noise import GROUND
 from ..packs import BELOW, STANDS, Ground, Ids
+from ..values.frame import Rect
 from .figures import Read
 from .guides import Sketch
 from .naming import named
@@ -46,24 +47,35 @@ class GroundBook:
         return self._labels[found.pop()] if len(found) == 1 else None
 
 
+def main_ground(grounds: Sequence[Ground]) -> Ground | None:
+    """The one ground whose upper edge is the horizon; None where there is none, or several."""
+    main = {g.label: g for g in grounds if g.between is not None}
+    return next(iter(main.values())) if len(main) == 1 else None
+
+
 def horizon_of(grounds: Sequence[Ground], feet: Sequence[float], hung: Sequence[float], seed: int) -> float | None:
     """Where the horizon lies, in shares of the height: by chance where the main ground is wont to begin, above the feet of all that
     stands and below all that hangs, if that can be. None where there is not one main ground, or no room for a sky.
 
     feet, hung: lower edges of things that stand and that hang, in shares of the height from above.
     """
-    between = {g.label: g.between for g in grounds if g.between is not None}
-    if len(between) != 1:
+    main = main_ground(grounds)
+    if main is None or main.between is None:
         return None
-    least, most = next(iter(between.values()))
+    least, most = main.between
     most = min([most, *(f - FOOT for f in feet)])
     least = min(most, max([least, *(b for b in hung if b <= most)]))
     at = least + (most - least) * float(_luck(seed, 0).uniform())
     return at if LEAST_SKY <= at < 1 - FOOT else None
 
 
-def laid_out(grounds: Sequence[Ground], horizon: float, width: int, height: int, seed: int) -> tuple[tuple[Ground, Sketch], ...]:
-    """One form of each ground round a horizon, on a sheet of this size, far to near; the same for the same seed."""
+def laid_out(
+    grounds: Sequence[Ground], horizon: float, width: int, height: int, seed: int, picture: Rect | None = None
+) -> tuple[tuple[Ground, Sketch], ...]:
+    """One form of each ground round a horizon, on a sheet of this size, far to near; the same for the same seed. picture: a part of the
+    sheet, for which they are as large as it is, and beyond whose upper edge nothing stands out; None: all of it.
+    """
+    picture = picture or Rect(0, 0, width, height)
     forms: dict[str, list[Ground]] = defaultdict(list)
     for g in grounds:
         forms[g.label].append(g)
@@ -72,21 +84,24 @@ def laid_out(grounds: Sequence[Ground], horizon: float, width: int, height: int,
         rng = _luck(seed, 1 + each[0].number)
         g = each[int(rng.integers(len(each)))]
         lines, mask = (g.lines, g.mask) if rng.random() < 0.5 else (g.lines[:, ::-1], g.mask[:, ::-1])
-        out.append((g, _laid(g, lines, mask, horizon * height, width, height, rng)))
+        out.append((g, _laid(g, lines, mask, horizon * height, (width, height), picture, rng)))
     return tuple(out)
 
 
-def _laid(g: Ground, lines: np.ndarray, mask: np.ndarray, y: float, width: int, height: int, rng: np.random.Generator) -> Sketch:
-    """A ground's strip where it belongs. y: of the horizon, in pixels."""
+def _laid(
+    g: Ground, lines: np.ndarray, mask: np.ndarray, y: float, size: tuple[int, int], picture: Rect, rng: np.random.Generator
+) -> Sketch:
+    """A ground's strip where it belongs. y: of the horizon, in pixels; size: width and height of the sheet."""
+    width, height = size
     if g.way == BELOW:
         return Sketch((0.0, y + g.at * (height - y), float(width), float(height)), lines, mask)
     # A picture of any form is as large as a square one of its area.
-    unit = math.sqrt(width * height) / g.unit
+    unit = math.sqrt(picture.area) / g.unit
     # A sky or a wall that is higher than its place goes on beyond it.
     foot, high = y, max(y, lines.shape[0] * unit)
     if g.way == STANDS:
         foot = y + g.at * unit * g.unit
-        high = min(lines.shape[0] * unit * float(rng.uniform(*HIGHER)), HIGHEST * y + foot - y)
+        high = min(lines.shape[0] * unit * float(rng.uniform(*HIGHER)), HIGHEST * (y - picture.y0) + foot - y)
     long = lines.shape[1] * unit
     times = max(1, math.ceil(width / long))
     if times > 1:

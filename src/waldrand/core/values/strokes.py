@@ -144,6 +144,9 @@ def drawn_stroke(grey: np.ndarray, stroke: Stroke) -> Rect:
         here = cover[piece.moved(-touched.x0, -touched.y0).slices]
         # A line thinner than a pixel is drawn fainter, not wider.
         np.maximum(here, np.clip(0.5 + width / 2 - off, 0, np.minimum(1, width)), out=here)
+        for px, py, pw in ((ax, ay, aw), (bx, by, bw)) if aw != bw else ():
+            # Its ends are round, however short it is.
+            np.maximum(here, np.clip(0.5 + pw / 2 - np.hypot(xx - px, yy - py), 0, min(1, pw)), out=here)
     made, had = np.round(255 * cover), grey[touched.slices].astype(np.float32)
     grey[touched.slices] = np.clip(had - made if stroke.rubs else np.maximum(had, made), 0, 255).astype(np.uint8)
     return touched

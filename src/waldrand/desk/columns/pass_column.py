@@ -131,7 +131,7 @@ class PassColumn(QWidget):
         self.spacing, self.detail, self.context = rows["spacing"], rows["detail"], rows["margin"]
         self.nearer, self.figures, self.sides = rows["small_nearer"], rows["figures"], rows["sides"]
         self.sketches, self.quick, self.ink, self.paper = rows["sketches"], rows["quick"], rows["ink"], rows["paper"]
-        self.grounds = rows["grounds"]
+        self.grounds, self.drawn = rows["grounds"], rows["drawn"]
         self.sentence = rows["sentence"]
         self.parts, self.found = rows["parts"], rows["left_out"]
 

@@ -20,7 +20,7 @@ from ...core.values.strokes import Stroke, traced
 from ...core.worded import worded
 from ...files.depths import read_depth, turned
 from ...files.pictures import Picture
-from ..sheet_view.grounds_shown import SIDE, lines_behind
+from ..sheet_view.drawn_next import SIDE
 from .acting import Acting
 from .beside import Beside
 
@@ -161,7 +161,7 @@ class Guiding(Acting):
     def _grounds_to_strokes(self) -> None:
         """What lies behind the things, as strokes of a drawing of the whole, which takes its place."""
         sheet = self.document.sheet
-        lines = lines_behind(sheet, self.document.draft, self.view.figures(), self.view.pack)
+        lines = self.view.drawn.grounds.lines(sheet, SIDE)
         if lines is None:
             self.say(worded("Choose elements that have a sketch, or a drawing: these become strokes that can be redrawn."))
             return

@@ -12,7 +12,6 @@ from PyQt6.QtWidgets import QGraphicsView, QWidget
 from scipy import ndimage
 
 from ...core.packs import Pack
-from ...core.passes.fitting import fitted_figures, is_drawn
 from ...core.values.area import HOLDS
 from ...core.values.frame import Rect
 from ...core.values.masks import Mask
@@ -21,13 +20,12 @@ from ...core.values.sheet import Sheet
 from ...core.values.stacking import group_elsewhere
 from ...core.worded import worded
 from ..document import Document, State
-from ..draft import Draft
 from ..look.look import Look
 from ..tools import TOOLS
 from ..tools.hand import Hand
 from .brush import Brush
 from .canvas import Canvas
-from .grounds_shown import GroundsShown
+from .drawn_next import DrawnNext
 from .layers_shown import LayersShown
 from .laying_out import LayingOut
 from .paints import Paints
@@ -56,12 +54,11 @@ class SheetView(QGraphicsView):
 
     def __init__(self, document: Document, look: Look, pack: Pack | None = None) -> None:
         self.selection, self.brush, self.paints = Selection(document), Brush(), Paints()
-        self._fitted_for: tuple[Sheet | None, Draft | None, dict[int, Outline]] = None, None, {}
         self.canvas = Canvas(self.selection, self.brush)
         super().__init__(self.canvas)
         self.document, self.pack = document, pack
         self.laying, self.layers = LayingOut(document, self.selection), LayersShown(document, self.selection, self.canvas)
-        self._behind = GroundsShown(self.canvas.grounds)
+        self.drawn = DrawnNext(document, pack, self.canvas.grounds)
         self.words = WordsOnSheet(document, pack, self._port, lambda key: self.mapFromScene(self.canvas.label_at(key)))
         self.hands: dict[str, Hand] = {name: make(self) for name, make in TOOLS.items()}
         self.tool = next(iter(self.hands))
@@ -190,6 +187,8 @@ class SheetView(QGraphicsView):
         elements = before.sheet.elements is not after.sheet.elements or before.sheet.divisions is not after.sheet.divisions
         # What lies behind them is named by the scene, and may be drawn by hand.
         elements |= before.sheet.scene is not after.sheet.scene or before.sheet.guides() != after.sheet.guides()
+        # Where a picture goes on, it says itself what is drawn.
+        elements |= after.draft.of_kind.fills_empty and before.sheet.layers != after.sheet.layers
         if elements or before.draft is not after.draft or before.sheet.has_picture != after.sheet.has_picture:
             if self.selection.trim():
                 # What the hand held may be gone.
@@ -203,21 +202,10 @@ class SheetView(QGraphicsView):
 
     def figures(self) -> dict[int, Outline]:
         """What the next pass fits into outlines, by the elements' keys."""
-        sheet, draft = self.document.sheet, self.document.draft
-        if self.pack is None or not draft.of_kind.hears_elements:
-            return {}
-        # The sheet and the column beside it ask for the same ones.
-        if self._fitted_for[0] is not sheet or self._fitted_for[1] is not draft:
-            settings = draft.request().settings
-            found = fitted_figures(sheet, settings, self.pack, draft.settings.seed)
-            told = {e.key for e in sheet.elements if settings.sketches and not is_drawn(sheet, e)}
-            # What is drawn by hand, or not wanted, has no sketch.
-            shown = {key: o if key in told or o.lines is None else replace(o, lines=None) for key, o in found.items()}
-            self._fitted_for = sheet, draft, shown
-        return self._fitted_for[2]
+        return self.drawn.figures
 
     def _show_elements(self) -> None:
-        self._behind.show(self.document.sheet, self.document.draft, self.figures(), self.pack)
+        self.drawn.show_grounds()
         hand = self.hands[self.tool]
         self.canvas.show_elements(
             self.document.sheet, self.scale_now, self.figures(), _gauges(self.document.state, self.selection), hand.shows_handles

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from typing import ClassVar
 
 from ...packs import Pack
 from ...refused import Refused
 from ...values.element import phrases
+from ...values.outline import Outline
 from ...values.sheet import Sheet
 from ...worded import worded
 from ..cautions import Caution, of_crowd, of_detail, of_elements, of_empty_scene, of_given_frame, of_unplaced
+from ..grounded import Grounded
 from ..kind import COMPUTED, Kind
 from ..request import Request
 from ..stage import Stage
-from ..whole import notes_of, outside_frame, part_of, settled_shapes, whole_stages, with_small_named
+from ..whole import drawn_on_whole, notes_of, outside_frame, part_of, settled_shapes, whole_stages, with_small_named
 
 
 class Compose(Kind):
@@ -31,6 +33,9 @@ class Compose(Kind):
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
         return whole_stages(sheet, request, pack, seed)
+
+    def drawn(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Mapping[int, Outline], Grounded]:
+        return drawn_on_whole(sheet, request, pack, seed)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         gone, method = outside_frame(sheet, request), stages[0].method

@@ -13,16 +13,19 @@ from ...picture.fills import FILLS
 from ...refused import Refused
 from ...values.element import phrases
 from ...values.frame import Rect
+from ...values.outline import Outline
 from ...values.sheet import Sheet
 from ...worded import worded
 from ..cautions import Caution, Mend, percent
 from ..cut_things import CutThing, cut_things
-from ..extended import empty_in, empty_sides, extended_stage
+from ..extended import drawn_there, empty_in, empty_sides, extended_stage
+from ..grounded import Grounded
 from ..growing import SIDES, Side
 from ..kind import COMPUTED, Kind
 from ..mends import read_off
 from ..request import Request
 from ..stage import Stage
+from ..whole import notes_of
 
 #: Sheet pixels that an overlap may have at the most.
 MOST_OVERLAP = 2000
@@ -39,9 +42,10 @@ class Extend(Kind):
         "strength",
         "margin",
         "own_frame",
-        *(n for n in COMPUTED if n not in ("figures", "sketches", "ink")),
+        *(n for n in COMPUTED if n not in ("figures", "sketches")),
     )
     fills_empty = True
+    older: ClassVar[Mapping[str, Any]] = {"drawn": False}
     own: ClassVar[Mapping[str, Field]] = {
         "overlap": Field(
             "whole",
@@ -74,6 +78,14 @@ class Extend(Kind):
             tip="One side of the sheet after another, in this order, each kept before the next: surer than all at once, since the later "
             "ones see the earlier.",
         ),
+        "drawn": Field(
+            "flag",
+            True,
+            label="drawn",
+            tip="The new part is drawn before it is painted: the picture's own lines lead into it, its horizon goes on with what the "
+            "scene's words put round it, and elements there get figures.",
+            option="draw the new part before it is painted: horizon and grounds go on, elements there get figures",
+        ),
         "part": Field(
             "box", None, says="The part has a", optional=True, label="part", tip="The part of the sheet that is extended; none: all of it."
         ),
@@ -97,7 +109,7 @@ class Extend(Kind):
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
         part = request.value("part")
         at = None if part is None else Rect(*part)
-        return (extended_stage(sheet, request, pack, seed, request.value("overlap"), request.value("fill"), at),)
+        return (extended_stage(sheet, request, pack, seed, request.value("overlap"), request.value("fill"), at, request.value("drawn")),)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         part = request.value("part")
@@ -110,6 +122,19 @@ class Extend(Kind):
         if overlap := request.value("overlap"):
             out.append(worded("A strip of {0} pixels beside it is painted over, less and less; the rest stays untouched.", overlap))
         return out
+
+    def drawn(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Mapping[int, Outline], Grounded]:
+        try:
+            request = self.settled(sheet, request, pack)
+        except Refused:
+            return {}, Grounded()
+        if not request.value("drawn"):
+            return {}, Grounded()
+        part = request.value("part")
+        return drawn_there(sheet, request, pack, seed, None if part is None else Rect(*part))
+
+    def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
+        return notes_of(sheet, request, stages[0])
 
     def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
         out, frame = [], stages[0].frame

@@ -10,17 +10,19 @@ from typing import Any, ClassVar
 from ...fields import Field
 from ...packs import Pack
 from ...refused import Refused
+from ...values.outline import Outline
 from ...values.sheet import Sheet
 from ...worded import worded
 from ..cautions import Caution, Mend, of_detail, of_elements, of_given_frame, percent
 from ..fitting import ANEW
+from ..grounded import Grounded
 from ..kind import COMPUTED, Kind
 from ..mends import strength
 from ..own_lines import OWN_LINES, lines_kept
 from ..request import Request
 from ..seam_cautions import of_seams
 from ..stage import Hold, Stage
-from ..whole import notes_of, outside_frame, part_of, settled_shapes, whole_stages, with_small_named
+from ..whole import drawn_on_whole, notes_of, outside_frame, part_of, settled_shapes, whole_stages, with_small_named
 
 
 class Rework(Kind):
@@ -109,6 +111,9 @@ class Rework(Kind):
         if request.value("own_noise"):
             hold = Hold(*(request.value(name) for name in ("hold", "hold_course", "hold_from", "hold_to")))
         return (replace(first, hold=hold), *nearer)
+
+    def drawn(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Mapping[int, Outline], Grounded]:
+        return drawn_on_whole(sheet, request, pack, seed)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)

@@ -1,0 +1,28 @@
+"""Where the ground of a picture begins."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .find import SEEN
+
+#: Over so much of the width ground has to be seen for its upper edge to be there.
+WIDE = 0.15
+
+
+def horizon_in(picture: np.ndarray, ground: np.ndarray) -> float | None:
+    """How far down the ground of a picture (H, W, 3 or 4) uint8 begins, in its pixels; None where none of its upper edge is seen.
+
+    ground: (h, w) 0..1, how surely each cell shows it. Of the rows near the first that shows it widely, the one where the picture
+    changes most from above to below.
+    """
+    solid = ground > SEEN
+    rows = np.flatnonzero(solid.mean(1) > WIDE)
+    if not len(rows) or rows[0] == 0:
+        return None
+    cell, top = picture.shape[0] / len(ground), int(rows[0])
+    columns = np.repeat(solid[top : top + 2].any(0), int(np.ceil(picture.shape[1] / ground.shape[1])))[: picture.shape[1]]
+    light = picture[:, np.flatnonzero(columns), :3].astype(np.float32).mean(-1)
+    first, last = max(1, round((top - 1) * cell)), min(len(light) - 1, round((top + 1) * cell))
+    change = np.abs(light[first + 1 : last + 2] - light[first - 1 : last]).mean(1)
+    return float(first + int(change.argmax()))
