@@ -1,4 +1,4 @@
-"""What is drawn where a picture goes on: its horizon, grounds, things; and the tone that it is brought to."""
+"""What is drawn where a picture goes on, over its edge and into holes: its horizon, grounds, things; and the tone that it is brought to."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from waldrand.core.passes.recipe import recipe_of, request_from_json
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
-from waldrand.core.picture.joining import MOST, joined_on
+from waldrand.core.picture.joining import MOST, joined_in, joined_on
 from waldrand.core.picture.membrane import stretched
 from waldrand.core.seen.horizon import horizon_in
 from waldrand.core.told.guides import on_frame, sketched_lines
@@ -24,6 +24,7 @@ from waldrand.core.told.said import InElement, InGround
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import LINES, PictureLayer
+from waldrand.core.values.masks import Mask
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.resize import framed
 from waldrand.core.values.sheet import Sheet
@@ -78,15 +79,19 @@ def test_no_horizon_is_made_up(own):
     picture = plain().flatten()
     assert horizon_in(picture, np.zeros((32, 32), np.float32)) is None
     assert horizon_in(picture, np.ones((32, 32), np.float32)) is None
-    # Only sky, only grass, or words that name none.
+    # Only sky, or only grass.
     for rows in (slice(0, HORIZON - 20), slice(HORIZON + 20, SIDE)):
         pixels = np.ascontiguousarray(picture[rows])
         sheet = Sheet(SIDE + 160, len(pixels), (PictureLayer(1, "old", pixels),), scene=SceneWords("clear day, meadow"))
         assert stage_of(sheet, own).grounds == ()
-    assert stage_of(wider("clear day"), own).grounds == ()
 
 
 # --- what is told
+
+
+def test_what_no_words_name_the_picture_says_itself(own):
+    assert labels(stage_of(wider(""), own)) == {"meadow"}
+    assert labels(stage_of(wider("clear day, snow field"), own)) <= {"snow field"}
 
 
 @pytest.mark.parametrize(
@@ -186,6 +191,63 @@ def test_recipes_from_before_repeat_without_a_drawing(own):
     assert request_from_json(recipe).value("drawn") is False
 
 
+# --- in a hole
+
+
+def holed(words: str = "clear day, meadow") -> tuple[Sheet, np.ndarray]:
+    """A brown post across the horizon, and a mask round it."""
+    sheet, hole = plain(words), np.zeros((SIDE, SIDE), bool)
+    pixels = sheet.flatten().copy()
+    pixels[90:230, 140:170, :3] = (120, 70, 40)
+    hole[78:242, 128:182] = True
+    mask = Mask.from_array(np.where(hole, 255, 0).astype(np.uint8))
+    return replace(sheet, layers=(replace(sheet.layers[0], pixels=pixels),), mask=mask), hole
+
+
+def taken_away(**more) -> Request:
+    own = {k: more.pop(k) for k in ("drawn",) if k in more}
+    words = more.pop("words", "")
+    return Request("inpaint", PassSettings(**{"steps": 8, "seed": 1, "strength": 0.9} | more), words, more=tuple(own.items()))
+
+
+@pytest.mark.parametrize("words", ["clear day, meadow", ""])
+def test_the_horizon_goes_through_a_hole_that_gets_no_words(own, words):
+    sheet, hole = holed(words)
+    p = plan(sheet, taken_away(), own)
+    (stage,) = p.stages
+    assert labels(stage) == {"meadow"}
+    assert "Draws what lies behind: meadow" in " ".join(p.sentences)
+    at = stage.frame.rect
+    lines = np.zeros((SIDE, SIDE), np.float32)
+    lines[at.slices] = sketched_lines(stage.grounds, at, at.height, at.width)
+    assert lines[~hole].max() == 0
+    assert (lines[HORIZON - 10 : HORIZON + 11, 132:178] > 0.3).any(0).all()
+    done = run_take(p, own, 1).laid_on(sheet, "t").flatten().astype(int)
+    assert (done[~hole] == sheet.flatten()[~hole]).all()
+    was = plain().flatten().astype(int)
+    assert np.abs(done - was)[100 : HORIZON - 14, 136:174, :3].mean() < 14
+    assert np.abs(done - was)[HORIZON + 14 : 230, 136:174, :3].mean() < 14
+
+
+def test_what_is_put_in_or_only_reworked_is_told_no_grounds(own):
+    sheet, _ = holed()
+    for asked_for in (taken_away(words="red fox"), taken_away(strength=0.5), taken_away(drawn=False)):
+        (stage,) = plan(sheet, asked_for, own).stages
+        assert stage.grounds == ()
+        assert stage.drawn is None
+    recipe = recipe_of(plan(sheet, taken_away(), own), 1)
+    assert request_from_json(recipe).value("drawn") is True
+    del recipe["more"]
+    assert request_from_json(recipe).value("drawn") is False
+
+
+def test_a_picture_that_is_no_drawn_ground_is_not_taken_for_one(own):
+    noise = np.random.default_rng(4).integers(0, 255, (SIDE, SIDE, 4), np.uint8)
+    noise[..., 3] = 255
+    sheet, _ = holed("")
+    assert plan(replace(sheet, layers=(PictureLayer(1, "noise", noise),)), taken_away(), own).stages[0].grounds == ()
+
+
 # --- the tone
 
 
@@ -211,6 +273,23 @@ def test_another_thing_at_the_join_is_not_taken_for_a_tone():
     made[72:80, 80:112] = 0.1
     done = joined_on(made, old, both)
     assert np.abs(done[:, 112:] - 0.6).max() < 0.01
+
+
+@given(st.floats(-0.08, 0.08), st.floats(-0.08, 0.08), st.integers(20, 60), st.integers(20, 60))
+@settings(max_examples=25)
+def test_a_hole_gets_the_tone_of_what_lies_round_it_and_keeps_what_begins_in_it(red, green, y, x):
+    old, hole = np.full((128, 136, 3), 0.5, np.float32), np.zeros((128, 136), bool)
+    old[64:] = 0.3
+    hole[y : y + 56, x : x + 60] = True
+    made = old + np.array([red, green, 0], np.float32)
+    done = joined_in(made, old, hole)
+    assert np.abs(done - old)[hole].max() < 0.02
+    assert (done[~hole] == made[~hole]).all()
+    # A wall of another colour beyond the edge hardly tints what is inside.
+    walled = old.copy()
+    walled[:, x + 60 :] = 0.95
+    assert np.abs(joined_in(old, walled, hole) - old)[hole].max() < 0.6 * MOST
+    assert (joined_in(made, old, np.zeros_like(hole)) == made).all()
 
 
 @given(st.integers(300, 420), st.integers(300, 420), st.integers(1, 200), st.integers(0, 3))

@@ -14,7 +14,7 @@ from ..values.frame import Rect
 from ..values.layers import Layer
 from ..values.outline import Box, Outline
 from ..values.sheet import Sheet
-from .seen_of_sheet import seen_there
+from .seen_of_sheet import box_of, emptiness, seen_in
 
 #: So much of what is seen of a thing is thought to be missing beyond the edge, at the most.
 MISSING = 0.8
@@ -36,8 +36,9 @@ class CutThing:
 
 @lru_cache(maxsize=2)
 def _seen_at_edges(width: int, height: int, layers: tuple[Layer, ...], pack: Pack) -> tuple[CutThing, ...]:
-    there, maps = seen_there(width, height, layers, pack)
-    if min(there.width, there.height) < 2:
+    there = box_of(~emptiness(width, height, layers))
+    maps, _ = seen_in(width, height, layers, there, pack)
+    if not len(maps):
         return ()
     finder = pack.finder
     out = []

@@ -105,11 +105,12 @@ def drawn_there(sheet: Sheet, request: Request, pack: Pack, seed: int, part: Rec
     if not empty.any():
         return {}, Grounded()
     reaching = _reaching(sheet, empty)
-    asked = replace(request, settings=_drawing(request.settings, True))
+    settings = _drawing(request.settings, True)
     # What the old edge cuts goes on as it is: a figure would be another.
     new = replace(sheet, elements=tuple(e for e in reaching.met if e not in reaching.cut))
-    shapes = fitted_figures(new, asked.settings, pack, seed)
-    return shapes, grounds_going_on(replace(sheet, elements=reaching.met), asked, shapes, pack, seed, empty)
+    shapes = fitted_figures(new, settings, pack, seed)
+    met, there = replace(sheet, elements=reaching.met), box_of(~emptiness(sheet.width, sheet.height, sheet.layers))
+    return shapes, grounds_going_on(met, request, settings, shapes, pack, seed, empty, sheet.rect, there)
 
 
 def _drawing(settings: PassSettings, draws: bool) -> PassSettings:

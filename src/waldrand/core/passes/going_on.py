@@ -1,16 +1,18 @@
-"""What is drawn where a picture goes on: its horizon and the grounds round it, the things there, and the picture's own lines."""
+"""What is drawn where a picture goes on, over its edge or into a hole: its horizon and the grounds round it, and its own lines."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
 
-from ..packs import Pack
+from ..fields import Field
+from ..packs import Finder, Ground, Grounds, Pack
 from ..picture.fills import filled
 from ..picture.resample import resize_mask
+from ..seen.find import SEEN
 from ..seen.horizon import horizon_in
 from ..told.grounds import laid_out, main_ground
 from ..told.guides import Sketch
@@ -22,82 +24,126 @@ from ..values.sheet import Sheet
 from .grounded import Grounded, covering, drawn_across, tells_grounds
 from .own_lines import drawn_at_size
 from .request import Request
-from .seen_of_sheet import box_of, seen_there
+from .seen_of_sheet import box_of, seen_in
+from .settings import PassSettings
 
+#: Whether it is drawn.
+DRAWN = Field(
+    "flag",
+    True,
+    label="drawn",
+    tip="Where the picture goes on, over its edge or into a mask without words of its own, it is drawn before it is painted: its own lines "
+    "lead into it, its horizon goes on with what the scene's words put round it, and elements beyond its edge get figures.",
+    option="draw what is new before it is painted: the picture's lines lead into it, its horizon and grounds go on",
+)
 #: How much of a picture beside a new part is looked at for its horizon, first and then more nearly, in shares of its width; and by how
 #: much, in shares of its height, they may differ.
 HALF, NEAR, ABOUT = 0.5, 0.15, 0.05
+#: A ground that no words name is meant where so much of a picture shows it, so surely in the mean: of 36 in drawn scenes 35 are seen so
+#: surely, of photographs only those that are nothing else.
+SHOWN, SURELY = 0.04, 0.88
 
 
-def grounds_going_on(sheet: Sheet, request: Request, shapes: Mapping[int, Outline], pack: Pack, seed: int, empty: np.ndarray) -> Grounded:
-    """The grounds that the words name, drawn round the horizon of the picture where it goes on. None where none of it is seen there, or
-    an element is a ground.
+def grounds_going_on(
+    sheet: Sheet,
+    request: Request,
+    settings: PassSettings,
+    shapes: Mapping[int, Outline],
+    pack: Pack,
+    seed: int,
+    hole: np.ndarray,
+    at: Rect,
+    seen: Rect,
+) -> Grounded:
+    """The grounds that the words name, or else the picture shows, drawn in a hole of it round its horizon. None where none of that is
+    seen, where somebody drew there, where an element is a ground, or where things are wanted that have no place.
 
-    sheet: with the elements that reach into the new part; shapes: figures by their keys; empty: (H, W) bool, the new part.
+    sheet: with the elements that are told; shapes: figures by their keys; hole: (h, w) bool over a rectangle of the sheet; seen: the part
+    of the sheet's picture that is looked at.
     """
-    if not tells_grounds(request.settings, pack) or pack.grounds is None or pack.finder is None:
+    if not tells_grounds(settings, pack) or pack.grounds is None or pack.finder is None or not hole.any():
         return Grounded()
-    named = pack.grounds.named((*phrases(sheet.scene.words), *phrases(request.words)))
-    main = main_ground(named)
     if pack.places is not None and pack.places.told(request.words).things:
         # Things that are wanted there would not be painted where a drawing shows none.
         return Grounded()
-    if main is None or main.label not in pack.finder.labels or any(pack.grounds.named(phrases(e.words)) for e in sheet.elements):
+    if any(pack.grounds.named(phrases(e.words)) for e in sheet.elements):
         return Grounded()
-    new = box_of(empty)
-    there, horizon = _horizon(sheet.width, sheet.height, sheet.layers, new, main.label, pack)
-    if horizon is None or drawn_across(sheet, new):
+    maps, whole = seen_in(sheet.width, sheet.height, sheet.layers, seen, pack)
+    named = _named((*phrases(sheet.scene.words), *phrases(request.words)), pack.grounds, pack.finder, maps, whole)
+    main, new = main_ground(named), box_of(hole).moved(at.x0, at.y0)
+    if main is None or main.label not in pack.finder.labels or drawn_across(sheet, new):
         return Grounded()
-    below = sheet.flatten(there)[..., 3]
-    kept = Sketch((float(there.x0), float(there.y0), float(there.x1), float(there.y1)), np.zeros_like(below), below)
-    covers = (*(covering(shapes.get(e.key, e.outline), sheet) for e in sheet.elements), kept)
-    strips = laid_out(named, horizon / sheet.height, sheet.width, sheet.height, seed, there)
-    return Grounded(tuple((g, _met(s, horizon, there, new) if g.label == main.label else s) for g, s in strips), covers)
+    horizon = _horizon(sheet.width, sheet.height, sheet.layers, seen, new, main.label, pack)
+    if horizon is None:
+        return Grounded()
+    kept = np.where(hole, np.uint8(0), np.uint8(255))
+    corners = float(at.x0), float(at.y0), float(at.x1), float(at.y1)
+    covers = (*(covering(shapes.get(e.key, e.outline), sheet) for e in sheet.elements), Sketch(corners, np.zeros_like(kept), kept))
+    picture = box_of(~hole).moved(at.x0, at.y0) if at == sheet.rect else sheet.rect
+    strips = laid_out(named, horizon / sheet.height, sheet.width, sheet.height, seed, picture)
+    return Grounded(tuple((g, _met(s, horizon, picture, new) if g.label == main.label else s) for g, s in strips), covers)
+
+
+def _named(said: Sequence[str], grounds: Grounds, finder: Finder, maps: np.ndarray, whole: np.ndarray) -> tuple[Ground, ...]:
+    """The drawings of what phrases name; where they name no main ground, of what the finder sees widely too."""
+    named = grounds.named(said)
+    if main_ground(named) is not None or not len(maps):
+        return named
+    shown = [label for label, m in zip(finder.labels, maps, strict=True) if label in finder.grounds and _surely(m)]
+    return grounds.named((*said, *shown, *(label for label, sure in zip(finder.whole, whole, strict=True) if sure > SEEN)))
+
+
+def _surely(m: np.ndarray) -> bool:
+    solid = m > SEEN
+    return bool(solid.mean() >= SHOWN and m[solid].mean() >= SURELY)
 
 
 @lru_cache(maxsize=8)
-def _horizon(width: int, height: int, layers: tuple[Layer, ...], new: Rect, label: str, pack: Pack) -> tuple[Rect, float | None]:
-    """Where the picture lies, and how far down on the sheet its horizon does, in the half beside a new part."""
-    there, maps = seen_there(width, height, layers, pack)
+def _horizon(width: int, height: int, layers: tuple[Layer, ...], seen: Rect, new: Rect, label: str, pack: Pack) -> float | None:
+    """How far down on the sheet the horizon of its picture lies beside a new part; None where it is not seen there."""
+    maps, _ = seen_in(width, height, layers, seen, pack)
     assert pack.finder is not None
     if not len(maps):
-        return there, None
+        return None
     ground = maps[pack.finder.labels.index(label)]
-    picture = Sheet(width, height, layers).flatten(there)
-    found = horizon_in(*_beside(picture, ground, there, new, HALF))
+    picture = Sheet(width, height, layers).flatten(seen)
+    beside = new.moved(-seen.x0, -seen.y0)
+    found = horizon_in(*_beside(picture, ground, beside, HALF))
     if found is not None:
         # Beside the join it may lie a little higher or lower; much lower it is the foot of what stands there.
-        near = horizon_in(*_beside(picture, ground, there, new, NEAR))
-        found = near if near is not None and abs(near - found) <= ABOUT * there.height else found
-    return there, None if found is None else there.y0 + found
+        near = horizon_in(*_beside(picture, ground, beside, NEAR))
+        found = near if near is not None and abs(near - found) <= ABOUT * seen.height else found
+    return None if found is None else seen.y0 + found
 
 
-def _beside(picture: np.ndarray, ground: np.ndarray, there: Rect, new: Rect, share: float) -> tuple[np.ndarray, np.ndarray]:
-    """The share of a picture and of its ground's map that lies beside a new part on the left or on the right; all where that is above,
-    below or round it."""
+def _beside(picture: np.ndarray, ground: np.ndarray, new: Rect, share: float) -> tuple[np.ndarray, np.ndarray]:
+    """So much of a picture and of its ground's map as lies on either side of a new part, in shares of its width."""
+    w = picture.shape[1]
+    n = share * w
+    x0, x1 = max(0.0, min(new.x0 - n, w - n)), min(float(w), max(new.x1 + n, n))
 
     def part(columns: int) -> slice:
-        n = max(1, round(columns * share))
-        return slice(columns - n, columns) if new.x0 >= there.x1 else slice(0, n) if new.x1 <= there.x0 else slice(0, columns)
+        first, last = round(x0 / w * columns), round(x1 / w * columns)
+        return slice(min(first, columns - 1), max(last, first + 1))
 
-    return picture[:, part(picture.shape[1])], ground[:, part(ground.shape[1])]
+    return picture[:, part(w)], ground[:, part(ground.shape[1])]
 
 
-def _met(sketch: Sketch, horizon: float, there: Rect, new: Rect) -> Sketch:
-    """The main ground's drawing, brought so far up or down that its upper edge meets the picture's horizon at the join."""
+def _met(sketch: Sketch, horizon: float, picture: Rect, new: Rect) -> Sketch:
+    """The main ground's drawing, brought so far up or down that its upper edge meets the picture's horizon where the two join."""
     x0, y0, x1, y1 = sketch.box
     h, w = sketch.mask.shape
-    joins = [x for x, open_ in ((there.x0, new.x0 < there.x0), (there.x1, new.x1 > there.x1)) if open_]
+    joins = [x for x in (new.x0, new.x1) if picture.x0 <= x <= picture.x1] or [picture.x0, picture.x1]
     columns = [min(w - 1, max(0, int((x - x0) / (x1 - x0) * w))) for x in joins]
     edges = [y0 + float((sketch.mask[:, c] > 127).argmax()) / h * (y1 - y0) for c in columns]
-    by = horizon - sum(edges) / len(edges) if edges else 0.0
-    return replace(sketch, box=(x0, y0 + by, x1, y1))
+    return replace(sketch, box=(x0, y0 + horizon - sum(edges) / len(edges), x1, y1))
 
 
-def lines_going_on(sheet: Sheet, frame: WorkFrame) -> Sketch:
-    """The picture's own lines as far as a frame shows it, so that what they draw goes on."""
+def lines_going_on(sheet: Sheet, frame: WorkFrame, hole: np.ndarray | None = None) -> Sketch:
+    """The picture's own lines as far as a frame shows it, so that what they draw goes on. hole: (h, w) bool over the frame, what is
+    painted anew though there is a picture."""
     rgba = sheet.flatten(frame.rect)
-    known = rgba[..., 3]
+    known = rgba[..., 3] if hole is None else np.where(hole, np.uint8(0), rgba[..., 3])
     # Its edge is no line: across it, all is alike.
     whole = filled(rgba[..., :3].astype(np.float32) / 255, known.astype(np.float32) / 255, "mirror")
     sketch = drawn_at_size(np.asarray(np.round(255 * whole), np.uint8), frame)

@@ -25,10 +25,10 @@ def box_of(where: np.ndarray) -> Rect:
     return Rect(int(columns[0]), int(rows[0]), int(columns[-1]) + 1, int(rows[-1]) + 1) if len(rows) else Rect(0, 0, 0, 0)
 
 
-@lru_cache(maxsize=2)
-def seen_there(width: int, height: int, layers: tuple[Layer, ...], pack: Pack) -> tuple[Rect, np.ndarray]:
-    """Where the picture lies, and the finder's maps of it, (K, h, w); none of a picture that is thinner than two pixels."""
-    there = box_of(~emptiness(width, height, layers))
-    if min(there.width, there.height) < 2:
-        return there, np.zeros((0, 1, 1), np.float32)
-    return there, looked(Sheet(width, height, layers).flatten(there), pack)[0]
+@lru_cache(maxsize=4)
+def seen_in(width: int, height: int, layers: tuple[Layer, ...], part: Rect, pack: Pack) -> tuple[np.ndarray, np.ndarray]:
+    """The finder's maps of what a part of a sheet shows, (K, h, w), and what it says of the whole, (S,); of a part that is thinner than
+    two pixels none."""
+    if min(part.width, part.height) < 2:
+        return np.zeros((0, 1, 1), np.float32), np.zeros(0, np.float32)
+    return looked(Sheet(width, height, layers).flatten(part), pack)

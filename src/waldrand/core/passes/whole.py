@@ -196,8 +196,8 @@ def part_of(request: Request) -> str:
 def notes_of(sheet: Sheet, request: Request, stage: Stage) -> list[str]:
     """Figures that are fitted in, and what is painted from nearer."""
     out = []
-    if stage.shapes:
-        fitted = (sheet.element(where.key).name for where in stage.shapes if isinstance(where, InElement))
+    fitted = [sheet.element(where.key).name for where in stage.shapes if isinstance(where, InElement)]
+    if fitted:
         out.append(worded("Fits a figure of {0}.", ", ".join(f"“{name}”" for name in fitted)))
     behind = [one.where.label for one in stage.told if isinstance(one.where, InGround)]
     if behind:

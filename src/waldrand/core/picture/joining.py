@@ -1,4 +1,4 @@
-"""The tone of what was painted on brought to that of the picture it goes on from."""
+"""The tone of what was painted on, or in a hole, brought to that of the picture it goes on from."""
 
 from __future__ import annotations
 
@@ -11,6 +11,8 @@ from .resample import resize_mask
 
 #: Pixels of a patch in which tones are compared, and by how much one may be brought to another: more is no tone, but another thing.
 PATCH, MOST = 8, 0.1
+#: Pixels on either side of a hole's edge that are compared, and what of a patch has to lie there for it to have a say.
+RING, LEAST = 5, 0.04
 
 
 def joined_on(made: np.ndarray, old: np.ndarray, both: np.ndarray) -> np.ndarray:
@@ -19,20 +21,40 @@ def joined_on(made: np.ndarray, old: np.ndarray, both: np.ndarray) -> np.ndarray
 
     both: (H, W) bool, where the old one was painted again.
     """
-    h, w = both.shape
-    rows, columns = max(1, h // PATCH), max(1, w // PATCH)
-    share = resize_mask(both.astype(np.float32), rows, columns)
-    if not share.any():
+    old_mean, share = _means(old, both)
+    made_mean, _ = _means(made, both)
+    return _brought(made, np.clip(old_mean - made_mean, -MOST, MOST), share > 0)
+
+
+def joined_in(made: np.ndarray, old: np.ndarray, hole: np.ndarray) -> np.ndarray:
+    """The same for what was painted in a hole (H, W) bool of an old picture: what lies just inside its edge gets the tone of what lies
+    just outside of it. Where the two differ by more than a tone, something else begins, which stays."""
+    inner, outer = (~w & ndimage.binary_dilation(w, iterations=RING) for w in (~hole, hole))
+    old_mean, out = _means(old, outer)
+    made_mean, within = _means(made, inner)
+    apart = old_mean - made_mean
+    alike = (out > LEAST) & (within > LEAST) & (np.abs(apart).max(-1) <= MOST)
+    return np.where(hole[..., None], _brought(made, apart, alike), made).astype(np.float32)
+
+
+def _means(picture: np.ndarray, where: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """A picture's mean in each patch of what lies where it counts, (rows, columns, 3), and how much of the patch that is."""
+    rows, columns = (max(1, n // PATCH) for n in where.shape)
+    share = resize_mask(where.astype(np.float32), rows, columns)
+    of = [resize_mask(np.where(where, picture[..., c], 0).astype(np.float32), rows, columns) for c in range(3)]
+    return np.stack(of, -1) / np.maximum(share, 1e-6)[..., None], share
+
+
+def _brought(made: np.ndarray, apart: np.ndarray, given: np.ndarray) -> np.ndarray:
+    """A picture changed by what is given in some patches, carried over a membrane to all others."""
+    if not given.any():
         return made
-    # From 0 on, as values of masks are.
-    apart = np.where(both[..., None], np.clip(old - made, -MOST, MOST) + MOST, 0).astype(np.float32)
-    given = share > 0
-    mean = np.stack([resize_mask(apart[..., c], rows, columns) for c in range(3)], -1) / np.maximum(share, 1e-6)[..., None] - MOST
+    h, w = made.shape[:2]
     # One patch that shows something else has no say.
-    framed = np.pad(np.where(given[..., None], mean, np.nan), ((1, 1), (1, 1), (0, 0)), constant_values=np.nan)
+    framed = np.pad(np.where(given[..., None], apart, np.nan), ((1, 1), (1, 1), (0, 0)), constant_values=np.nan)
     around = sliding_window_view(framed, (3, 3), (0, 1))
-    tone = np.zeros((rows, columns, 3), np.float32)
+    tone = np.zeros((*given.shape, 3), np.float32)
     tone[given] = np.nanmedian(around[given], (-2, -1))
     tone = stretched(tone, ~given)
-    large = ndimage.zoom(tone, (h / rows, w / columns, 1), order=1, grid_mode=True, mode="nearest")
+    large = ndimage.zoom(tone, (h / given.shape[0], w / given.shape[1], 1), order=1, grid_mode=True, mode="nearest")
     return np.asarray(np.clip(made + large, 0, 1), np.float32)

@@ -21,8 +21,11 @@ def horizon_in(picture: np.ndarray, ground: np.ndarray) -> float | None:
     if not len(rows) or rows[0] == 0:
         return None
     cell, top = picture.shape[0] / len(ground), int(rows[0])
-    columns = np.repeat(solid[top : top + 2].any(0), int(np.ceil(picture.shape[1] / ground.shape[1])))[: picture.shape[1]]
-    light = picture[:, np.flatnonzero(columns), :3].astype(np.float32).mean(-1)
-    first, last = max(1, round((top - 1) * cell)), min(len(light) - 1, round((top + 1) * cell))
-    change = np.abs(light[first + 1 : last + 2] - light[first - 1 : last]).mean(1)
+    width = picture.shape[1]
+    columns = np.asarray(solid[top : top + 2].any(0))[np.arange(width) * ground.shape[1] // width]
+    first, last = max(1, round((top - 1) * cell)), min(len(picture) - 2, round((top + 1) * cell))
+    if not columns.any() or last < first:
+        return None
+    light = picture[first - 1 : last + 2, columns, :3].astype(np.float32).mean(-1)
+    change = np.abs(light[2:] - light[:-2]).mean(1)
     return float(first + int(change.argmax()))

@@ -19,6 +19,7 @@ from ...worded import worded
 from ..cautions import Caution, Mend, percent
 from ..cut_things import CutThing, cut_things
 from ..extended import drawn_there, empty_in, empty_sides, extended_stage
+from ..going_on import DRAWN
 from ..grounded import Grounded
 from ..growing import SIDES, Side
 from ..kind import COMPUTED, Kind
@@ -78,14 +79,7 @@ class Extend(Kind):
             tip="One side of the sheet after another, in this order, each kept before the next: surer than all at once, since the later "
             "ones see the earlier.",
         ),
-        "drawn": Field(
-            "flag",
-            True,
-            label="drawn",
-            tip="The new part is drawn before it is painted: the picture's own lines lead into it, its horizon goes on with what the "
-            "scene's words put round it, and elements there get figures.",
-            option="draw the new part before it is painted: horizon and grounds go on, elements there get figures",
-        ),
+        "drawn": DRAWN,
         "part": Field(
             "box", None, says="The part has a", optional=True, label="part", tip="The part of the sheet that is extended; none: all of it."
         ),

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import lru_cache, partial
-from typing import ClassVar
+from typing import Any, ClassVar
 
 import numpy as np
 
@@ -21,13 +21,16 @@ from ...values.masks import Mask
 from ...values.sheet import Sheet
 from ...worded import worded
 from ..cautions import Caution, Mend, of_given_frame, of_mask, percent
+from ..filled_in import filled_in, goes_on
 from ..fitting import ANEW
+from ..going_on import DRAWN
 from ..kind import COMPUTED, Kind
 from ..masked import PICTURE, masked_frame, masked_stage
 from ..mends import read_off
 from ..own_lines import own_lines
 from ..request import Request
 from ..stage import Stage
+from ..whole import notes_of
 
 
 class Inpaint(Kind):
@@ -37,6 +40,7 @@ class Inpaint(Kind):
     begins = 0.9
     uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", "own_frame", *COMPUTED)
     masked = True
+    older: ClassVar[Mapping[str, Any]] = {"drawn": False}
     own: ClassVar[Mapping[str, Field]] = {
         "fill": Field(
             "choice",
@@ -55,6 +59,7 @@ class Inpaint(Kind):
             tip="The picture's own lines are told as a drawing: shapes stay as they are while colours and surfaces change.",
             option="tell the picture's own lines as a drawing: shapes stay, colours and surfaces change",
         ),
+        "drawn": DRAWN,
     }
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
@@ -77,7 +82,9 @@ class Inpaint(Kind):
             settings = replace(settings, figures=False, sketches=False)
         fill = more.get("fill", PICTURE)
         stage = masked_stage(sheet, sheet.mask, request.words, request.avoid, settings, pack, seed, request.given_rect, fill)
-        return (replace(stage, drawn=own_lines),) if kept else (stage,)
+        if kept:
+            return (replace(stage, drawn=own_lines),)
+        return (filled_in(stage, sheet, request, pack, seed),) if more.get("drawn", True) and goes_on(request, pack) else (stage,)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)
@@ -85,7 +92,8 @@ class Inpaint(Kind):
 
     def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
         out = [worded("Leads away from what stands there: {0}.", request.avoid)] if request.cleared else []
-        return out + [worded("Fits a figure of “{0}” into the mask.", request.words) for _ in stages[0].shapes]
+        out += [worded("Fits a figure of “{0}” into the mask.", request.words) for _ in stages[0].shapes]
+        return out + notes_of(sheet, request, stages[0])
 
     def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
         assert sheet.mask is not None

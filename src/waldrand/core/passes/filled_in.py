@@ -1,0 +1,61 @@
+"""Stages that fill a hole with what lies round it and behind it, as after something was taken away."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from functools import partial
+
+import numpy as np
+
+from ..packs import Pack
+from ..picture.fills import filled
+from ..picture.joining import joined_in
+from ..told.said import Where
+from ..told.voices import Area, Cells
+from ..values.element import phrases
+from ..values.frame import WorkFrame
+from ..values.sheet import Sheet
+from .fitting import ANEW
+from .going_on import grounds_going_on, lines_going_on
+from .request import Request
+from .stage import Stage, seen
+
+
+def goes_on(request: Request, pack: Pack) -> bool:
+    """Whether what a mask covers is only to go on as what lies round it: no words are said for it, and nothing of it stays."""
+    return not phrases(request.words) and request.settings.strength >= ANEW and "lines" in pack.info.capabilities
+
+
+def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
+    """A masked stage by which the picture round a hole goes on in it: its own lines lead into it, its horizon and its grounds go through
+    it, its tone is kept; and what was there does not shine through."""
+    rect = stage.frame.rect
+    hole = stage.strength(rect.height, rect.width) > 0
+    settings = replace(request.settings, grounds=True)
+    behind = grounds_going_on(replace(sheet, elements=()), request, settings, {}, pack, seed, hole, rect, rect)
+
+    def areas(cells: Cells) -> Mapping[Where, Area]:
+        return {**stage.areas(cells), **behind.areas(stage.frame, cells, [])}
+
+    return replace(
+        stage,
+        told=behind.said(stage.told, pack.grounds, sheet.scene.weight),
+        areas=areas,
+        # With lines to go by, guidance at all levels would only paint the opposite of what is taken away.
+        guided=pack.info.guided if request.settings.guidance != 1 else None,
+        start=partial(_without, hole=hole) if request.cleared and stage.start is seen else stage.start,
+        finish=partial(_joined, hole=hole),
+        drawn=partial(lines_going_on, hole=hole),
+        grounds=behind.sketches,
+    )
+
+
+def _without(sheet: Sheet, frame: WorkFrame, hole: np.ndarray) -> np.ndarray:
+    below = sheet.flatten(frame.rect)
+    known = np.where(hole, 0, below[..., 3].astype(np.float32) / 255).astype(np.float32)
+    return filled(below[..., :3].astype(np.float32) / 255, known, "smooth")
+
+
+def _joined(made: np.ndarray, sheet: Sheet, frame: WorkFrame, hole: np.ndarray) -> np.ndarray:
+    return joined_in(made, sheet.flatten(frame.rect)[..., :3].astype(np.float32) / 255, hole)
