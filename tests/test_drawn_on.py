@@ -233,8 +233,28 @@ def test_what_is_put_in_or_only_reworked_is_told_no_grounds(own):
     sheet, _ = holed()
     for asked_for in (taken_away(words="red fox"), taken_away(strength=0.5), taken_away(drawn=False)):
         (stage,) = plan(sheet, asked_for, own).stages
-        assert stage.grounds == ()
+        assert labels(stage) == set()
         assert stage.drawn is None
+    # What is put in casts a shadow; without one it hangs in the air.
+    drawn, bare = (plan(sheet, taken_away(words="fox", drawn=draws), own).stages[0] for draws in (True, False))
+    rows = np.flatnonzero(sketched_lines(drawn.grounds, sheet.rect, SIDE, SIDE).any(1))
+    foot = next(iter(drawn.shapes.values())).box[3]
+    assert abs(rows.max() - foot) < 12
+    assert bare.grounds == ()
+
+
+def test_the_ground_round_what_is_put_in_keeps_its_tone(own):
+    sheet, hole = holed()
+    drawn, bare = (
+        run_take(plan(sheet, taken_away(words="fox", drawn=draws), own), own, 1).laid_on(sheet, "t").flatten().astype(int)
+        for draws in (True, False)
+    )
+    was, rim = plain().flatten().astype(int), hole.copy()
+    rim[84:236, 134:176] = False
+    rim[HORIZON - 10 : HORIZON + 10] = False
+    off = [np.abs(np.median((done - was)[rim], 0)[:3]).max() for done in (drawn, bare)]
+    assert off[0] <= off[1] + 1
+    assert off[0] < 12
     recipe = recipe_of(plan(sheet, taken_away(), own), 1)
     assert request_from_json(recipe).value("drawn") is True
     del recipe["more"]

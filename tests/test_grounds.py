@@ -21,10 +21,11 @@ from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.refused import Refused
-from waldrand.core.told.grounds import FOOT, LEAST_SKY, GroundBook, horizon_of, laid_out
+from waldrand.core.told.grounds import FOOT, LEAST_SKY, GroundBook, horizon_of, laid_out, shadow_under
 from waldrand.core.told.guides import sketched_lines
 from waldrand.core.told.said import InGround
 from waldrand.core.values.element import Element, SceneWords
+from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import LINES, PictureLayer
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.sheet import Sheet
@@ -304,6 +305,40 @@ def test_mangled_grounds_of_a_pack_are_refused_in_a_sentence(tmp_path, damage):
     listed.write_text(json.dumps(d))
     with pytest.raises(Refused, match="The pack's ground"):
         read_grounds(*(tmp_path / name for name in NAMES))
+
+
+# --- shadows
+
+
+@given(st.integers(10, 200), st.integers(10, 200), st.integers(20, 90), st.integers(30, 90))
+def test_a_shadow_lies_under_a_thing_to_either_side_of_its_foot(x, y, w, h):
+    shape = Outline("box", (x, y, x + w, y + h))
+    if w > 3 * h:
+        assert shadow_under(shape, 320) is None
+        return
+    spot = shadow_under(shape, 320)
+    x0, y0, x1, y1 = spot.box
+    assert abs((y0 + y1) / 2 - (y + h)) < 1e-6
+    assert x - 0.02 * w <= x0 < x1 <= x + 1.03 * w
+    assert 0 < (y1 - y0) / 2 < 0.1 * 320
+    drawn = sketched_lines([spot], Rect(0, 0, 320, 320), 320, 320)
+    assert drawn.max(initial=0) > 0.5 or y0 >= 320 or x0 >= 320
+    rows = np.flatnonzero(drawn.any(1))
+    assert not len(rows) or (rows[0] >= y0 - 4 and rows[-1] <= y1 + 4)
+
+
+def test_what_stands_on_dry_ground_gets_a_shadow_and_nothing_else_does(own):
+    box = Outline("box", (80, 140, 200, 250))
+
+    def shadows(scene_words: str, words: str, **more) -> int:
+        sheet = Sheet(320, 320, elements=(Element(1, "a", box, words, **more),), scene=SceneWords(scene_words))
+        return len(plan(sheet, Request("compose", PassSettings(seed=1)), own).kind.drawn(sheet, Request("compose"), own, 1)[1].shadows)
+
+    assert shadows("clear day, meadow", "fox") == 1
+    assert shadows("clear day, meadow", "balloon") == 0
+    assert shadows("clear day, lake", "red sailing boat") == 0
+    assert shadows("clear day", "fox") == 0
+    assert shadows("clear day, meadow", "fox", figure=False) == 0
 
 
 # --- in the window

@@ -1,7 +1,8 @@
-"""The grain of paper: the same under the whole sheet, laid over what is painted in a look that has one, and nowhere twice."""
+"""What a look is made of: the grain of paper, the same under the whole sheet and nowhere twice; ink along what is drawn."""
 
 from __future__ import annotations
 
+import shutil
 from dataclasses import replace
 
 import numpy as np
@@ -15,12 +16,17 @@ from waldrand.core.passes.recipe import settings_from_json
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
+from waldrand.core.refused import Refused
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.grain import Grain
+from waldrand.core.values.layers import LINES, PictureLayer
+from waldrand.core.values.look_ink import LookInk
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.sheet import Sheet
 from waldrand.packs.closed_form import ClosedFormPack
+from waldrand.packs.manifest import read_manifest
+from waldrand.packs.onnx_pack import own_pack_folder
 
 GRAIN = Grain("yellow", 0.03, 0.03, 5.0)
 WHOLE = Rect(0, 0, 256, 256)
@@ -153,3 +159,76 @@ def test_paper_can_be_left_out_in_the_window(app, rough, wait):
 
 def test_a_model_without_papers_does_not_ask_for_one(window):
     assert not window.passes.paper.isVisible()
+
+
+# --- ink
+
+
+@pytest.fixture
+def inky() -> ClosedFormPack:
+    """A model whose yellow is drawn in ink."""
+    pack = ClosedFormPack()
+    pack.info = replace(pack.info, inks=(LookInk("yellow", 0.75, (40, 30, 50)),))
+    return pack
+
+
+def drawing(sheet: Sheet) -> Sheet:
+    """A sheet with a thick line from side to side, told as a drawing."""
+    pixels = np.zeros((256, 256, 4), np.uint8)
+    pixels[120:128, :, 3] = 255
+    return sheet.with_layer(PictureLayer(sheet.next_key(), "line", pixels, role=LINES))
+
+
+def test_a_look_that_is_drawn_in_ink_is_inked_along_what_is_drawn_and_nowhere_else(inky, closed):
+    sheet = drawing(Sheet(256, 256, scene=SceneWords("yellow")))
+    inked, bare = made(sheet, inky)
+    change = np.abs(inked.pixels.astype(int) - bare.pixels).max(-1)
+    assert (change[122:126] > 20).all()
+    assert not change[:110].any()
+    assert not change[140:].any()
+    expected = bare.pixels[123].astype(float) * 0.25 + 0.75 * np.array([40, 30, 50])
+    assert np.abs(inked.pixels[123] - expected).max() < 4
+    for other, pack in ((drawing(Sheet(256, 256, scene=SceneWords("green"))), inky), (sheet, closed)):
+        inked, bare = made(other, pack)
+        assert (inked.pixels == bare.pixels).all()
+
+
+def test_a_rework_that_keeps_to_its_own_lines_does_not_draw_them_twice(inky, painted):
+    sheet = replace(painted, scene=SceneWords("yellow"))
+    inked, bare = made(sheet, inky, Request("rework", PassSettings(steps=6, strength=0.5)))
+    assert (inked.pixels == bare.pixels).all()
+
+
+@given(st.floats(0, 1), st.floats(0, 1), st.integers(0, 9))
+def test_ink_only_ever_comes_nearer_to_its_colour(cover, amount, seed):
+    rng = np.random.default_rng(seed)
+    picture, lines = rng.random((12, 9, 3), np.float32), rng.random((12, 9), np.float32)
+    ink = LookInk("any", cover, (10, 200, 90))
+    colour = np.array([10, 200, 90]) / 255
+    done = ink.over(picture, lines, np.full((12, 9), amount, np.float32))
+    assert (np.abs(done - colour) <= np.abs(picture - colour) + 1e-5).all()
+    assert (ink.over(picture, 0 * lines, np.ones((12, 9), np.float32)) == picture).all()
+
+
+def test_our_own_ink_wash_is_drawn_in_ink(own):
+    (ink,) = own.info.inks
+    assert ink.look == "ink wash"
+    sheet = Sheet(384, 384, elements=(Element(1, "a", Outline("box", (80, 120, 300, 340)), "white cottage"),))
+    told = [replace(sheet, scene=SceneWords(f"clear day, meadow, {look}")) for look in ("ink", "flat shapes")]
+    (inked, bare), (plain, same) = (made(one, own, Request("compose", PassSettings(quick=True))) for one in told)
+    assert (inked.pixels < bare.pixels - 30.0).any(-1).mean() > 0.01
+    assert (plain.pixels == same.pixels).all()
+
+
+@pytest.mark.parametrize(
+    "stated",
+    ["amount = 2\ncolour = [1, 2, 3]", "amount = 0.5\ncolour = [1, 2]", "amount = 0.5\ncolour = [1, 2, 999]", "colour = [1, 2, 3]"],
+)
+def test_an_ink_that_cannot_be_is_refused(tmp_path, stated):
+    text = (own_pack_folder() / "pack.toml").read_text("utf-8")
+    begin = text.index('[inked."ink wash"]')
+    folder = tmp_path / "pack"
+    shutil.copytree(own_pack_folder(), folder)
+    (folder / "pack.toml").write_text(f'{text[:begin]}[inked."ink wash"]\n{stated}\n\n{text[text.index("[files]") :]}', "utf-8")
+    with pytest.raises(Refused, match="pack"):
+        read_manifest(folder)

@@ -41,6 +41,8 @@ WAYS = {**dict.fromkeys((*BETWEEN, "path", "river bank"), BELOW), "wall": ABOVE,
 AIR, SCENES = 0xFFDCE6EC, 2000
 #: Skies that something is drawn in.
 SKIES = frozenset({"starry night"})
+#: On which nothing casts a shadow: it is mirrored.
+WET = frozenset({"lake"})
 #: All grounds, far to near, and what paints them.
 ORDER = ("starry night", "wall", "mountains", "hills", "town", "forest", *BETWEEN, "path", "river bank")
 PAINTINGS = (paint_outdoors, paint_outdoors, paint_room, paint_still_life)
@@ -167,6 +169,7 @@ def write_grounds(config: Config, folder: Path) -> dict[str, str]:
             "between": BETWEEN.get(one.label),
             "needs": NEEDS.get(one.label, ()),
             "told": one.label not in SKIES,
+            "wet": one.label in WET,
         }
         for one in drawn
     ]

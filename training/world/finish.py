@@ -6,10 +6,13 @@ import numpy as np
 from scipy import ndimage
 
 PAPER = np.array([247, 241, 228], np.float32)
-INKED = np.array([44, 38, 48], np.float32)
+#: Of ink, its colour, and how much a line covers.
+INKED, LINES_COVER = np.array([44, 38, 48], np.float32), 0.75
 #: Grains of paper across what 512 pixels show, and how much a grain lightens and darkens, and a streak of the brush eight grains long.
 GRAINS, GRAIN_LIGHT, STREAK_LIGHT = 96, 0.03, 0.035
-#: What a pack says of papers: of the look that has one, how much streaks and grain do, and a grain's side in pixels.
+#: What a pack says of inks: of the look that has one, how much a line covers, and its colour.
+INKS = {"ink wash": {"amount": LINES_COVER, "colour": INKED.tolist()}}
+#: And of papers: how much streaks and grain do, and a grain's side in pixels.
 PAPERS = {"gouache grain": {"streaks": STREAK_LIGHT, "grain": GRAIN_LIGHT, "side": 512 / GRAINS}}
 
 
@@ -33,7 +36,7 @@ def ink_and_wash(rng: np.random.Generator, pixels: np.ndarray, per_unit: int) ->
     cells = (max(2, h * 9 // per_unit), max(2, w * 9 // per_unit))
     pool = 1 + 0.05 * _noise(rng, (h, w), cells) + 0.03 * _noise(rng, (h, w), (cells[0] * 4, cells[1] * 4))
     wash = PAPER + (pixels.astype(np.float32) - PAPER) * 0.72 * pool[..., None]
-    drawn = lines(pixels, per_unit)[..., None] * 0.75
+    drawn = lines(pixels, per_unit)[..., None] * LINES_COVER
     return np.clip(wash * (1 - drawn) + INKED * drawn + 0.5, 0, 255).astype(np.uint8)
 
 

@@ -11,6 +11,7 @@ import numpy as np
 from .noise.levels import Schedule
 from .values.frame import FrameLimits
 from .values.grain import Grain
+from .values.look_ink import LookInk
 from .values.outline import Box
 
 NONE, SCENE, ELEMENT = 0.0, 1.0, 2.0
@@ -33,7 +34,8 @@ class PackInfo:
     cell's side; rows: most phrases at a time; capabilities: of "regions", "inpaint", "lines", "depth", "looks", "guidance"; guided:
     the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
     leads as before without being asked for (see guidance.leads); threads it computes on; quick: how quick passes are painted;
-    add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks."""
+    add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks; inks: of its looks that are
+    drawn in ink."""
 
     name: str
     version: str
@@ -58,6 +60,7 @@ class PackInfo:
     quick: Quick = field(default_factory=Quick)
     add_ons: tuple[str, ...] = ()
     grains: tuple[Grain, ...] = ()
+    inks: tuple[LookInk, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)
@@ -142,7 +145,7 @@ class Ground:
     side of a square picture; at: of what stands, how far its foot lies below the horizon, in such sides; of what lies below, how far
     down it begins, in shares of what is left; between: of a picture's main ground, between which shares of the height its upper edge may
     lie, None for others; needs: the labels of which one has to be named as well, none: any; told: whether its words are told
-    where it is drawn, or, of a sky, everywhere."""
+    where it is drawn, or, of a sky, everywhere; wet: whether what stands in it casts no shadow on it."""
 
     label: str
     number: int
@@ -154,6 +157,7 @@ class Ground:
     between: tuple[float, float] | None = None
     needs: tuple[str, ...] = ()
     told: bool = True
+    wet: bool = False
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from ..core.packs import PackInfo, Quick
 from ..core.refused import Refused
 from ..core.values.frame import FrameLimits
 from ..core.values.grain import Grain
+from ..core.values.look_ink import LookInk
 
 FORMAT = 1
 GRAPHS = ("text", "denoiser", "encoder", "preview", "decoder")
@@ -199,6 +200,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         threads,
         _quick(folder, d["recommended"].get("quick", {})),
         grains=tuple(_grain(folder, look, stated) for look, stated in d.get("paper", {}).items()),
+        inks=tuple(_look_ink(folder, look, stated) for look, stated in d.get("inked", {}).items()),
     )
     finder = _finder(folder, d[FINDER]) if FINDER in d else None
     return Manifest(folder, info, files, weights, vocabulary, finder, figures, places, sketches, grounds)
@@ -234,6 +236,13 @@ def _grain(folder: Path, look: str, stated: dict[str, Any]) -> Grain:
     if not (0 <= grain.streaks <= 1 and 0 <= grain.grain <= 1 and 0.5 <= grain.side <= 1000):
         raise Refused(f"The pack in {folder} states a paper for “{look}” that cannot be.")
     return grain
+
+
+def _look_ink(folder: Path, look: str, stated: dict[str, Any]) -> LookInk:
+    match float(stated["amount"]), [float(c) for c in stated["colour"]]:
+        case amount, [red, green, blue] if 0 <= amount <= 1 and all(0 <= c <= 255 for c in (red, green, blue)):
+            return LookInk(look, amount, (red, green, blue))
+    raise Refused(f"The pack in {folder} states an ink for “{look}” that cannot be.")
 
 
 def _finder(folder: Path, d: dict[str, Any]) -> FinderLabels:

@@ -1,4 +1,4 @@
-"""Stages that fill a hole with what lies round it and behind it, as after something was taken away."""
+"""Stages that fill a hole: with what lies round it and behind it, as after something was taken away, or with something that is put in."""
 
 from __future__ import annotations
 
@@ -11,13 +11,16 @@ import numpy as np
 from ..packs import Pack
 from ..picture.fills import filled
 from ..picture.joining import joined_in
-from ..told.said import Where
+from ..told.grounds import main_ground
+from ..told.guides import Sketch
+from ..told.said import IN_MASK, Where
 from ..told.voices import Area, Cells
-from ..values.element import phrases
+from ..values.element import Element, phrases
 from ..values.frame import WorkFrame
 from ..values.sheet import Sheet
 from .fitting import ANEW
 from .going_on import grounds_going_on, lines_going_on
+from .grounded import covering, shadows_of
 from .request import Request
 from .stage import Stage, seen
 
@@ -25,6 +28,28 @@ from .stage import Stage, seen
 def goes_on(request: Request, pack: Pack) -> bool:
     """Whether what a mask covers is only to go on as what lies round it: no words are said for it, and nothing of it stays."""
     return not phrases(request.words) and request.settings.strength >= ANEW and "lines" in pack.info.capabilities
+
+
+def put_in(stage: Stage, sheet: Sheet, words: str, pack: Pack) -> Stage:
+    """A masked stage that puts something in: its ground has the tone of what lies round the mask, and what stands there a shadow."""
+    return replace(in_tone(stage), grounds=_shadow(stage, sheet, words, pack))
+
+
+def _shadow(stage: Stage, sheet: Sheet, words: str, pack: Pack) -> tuple[Sketch, ...]:
+    shape = stage.shapes.get(IN_MASK)
+    if pack.grounds is None or shape is None or not stage.sketches:
+        return ()
+    grounds = pack.grounds.named(phrases(sheet.scene.words))
+    if main_ground(grounds) is None:
+        return ()
+    thing = Element(sheet.next_key(), words, shape, words)
+    return (*shadows_of(replace(sheet, elements=(thing,)), {thing.key: shape}, grounds, pack), covering(shape, sheet))
+
+
+def in_tone(stage: Stage) -> Stage:
+    """A masked stage whose ground has the tone of what lies round the mask."""
+    rect = stage.frame.rect
+    return replace(stage, finish=partial(_joined, hole=stage.strength(rect.height, rect.width) > 0))
 
 
 def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
@@ -45,7 +70,7 @@ def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: in
         # With lines to go by, guidance at all levels would only paint the opposite of what is taken away.
         guided=pack.info.guided if request.settings.guidance != 1 else None,
         start=partial(_without, hole=hole) if request.cleared and stage.start is seen else stage.start,
-        finish=partial(_joined, hole=hole),
+        finish=in_tone(stage).finish,
         drawn=partial(lines_going_on, hole=hole),
         grounds=behind.sketches,
     )

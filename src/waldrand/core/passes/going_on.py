@@ -21,7 +21,7 @@ from ..values.frame import Rect, WorkFrame
 from ..values.layers import Layer
 from ..values.outline import Outline
 from ..values.sheet import Sheet
-from .grounded import Grounded, covering, drawn_across, tells_grounds
+from .grounded import Grounded, covering, drawn_across, shadows_of, tells_grounds
 from .own_lines import drawn_at_size
 from .request import Request
 from .seen_of_sheet import box_of, seen_in
@@ -81,7 +81,8 @@ def grounds_going_on(
     covers = (*(covering(shapes.get(e.key, e.outline), sheet) for e in sheet.elements), Sketch(corners, np.zeros_like(kept), kept))
     picture = box_of(~hole).moved(at.x0, at.y0) if at == sheet.rect else sheet.rect
     strips = laid_out(named, horizon / sheet.height, sheet.width, sheet.height, seed, picture)
-    return Grounded(tuple((g, _met(s, horizon, picture, new) if g.label == main.label else s) for g, s in strips), covers)
+    strips = tuple((g, _met(s, horizon, picture, new) if g.label == main.label else s) for g, s in strips)
+    return Grounded(strips, shadows_of(sheet, shapes, named, pack), covers)
 
 
 def _named(said: Sequence[str], grounds: Grounds, finder: Finder, maps: np.ndarray, whole: np.ndarray) -> tuple[Ground, ...]:

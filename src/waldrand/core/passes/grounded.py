@@ -10,7 +10,7 @@ import numpy as np
 from ..packs import Ground, Grounds, Pack
 from ..picture.ink import INKED
 from ..picture.resample import resize_mask
-from ..told.grounds import horizon_of, laid_out
+from ..told.grounds import horizon_of, laid_out, shadow_under
 from ..told.guides import Sketch, drawing_in, mask_on, sketched_lines
 from ..told.said import EVERYWHERE, InGround, Said, Where
 from ..told.voices import Area, Cells
@@ -31,16 +31,17 @@ ACROSS = 0.6
 
 @dataclass(frozen=True, eq=False)
 class Grounded:
-    """strips: the grounds and their drawings on the sheet, far to near; covers: what the sheet's elements leave free of
-    them."""
+    """strips: the grounds and their drawings on the sheet, far to near; shadows: on them, under what stands there; covers: what the
+    sheet's elements leave free of all that."""
 
     strips: tuple[tuple[Ground, Sketch], ...] = ()
+    shadows: tuple[Sketch, ...] = ()
     covers: tuple[Sketch, ...] = ()
 
     @property
     def sketches(self) -> tuple[Sketch, ...]:
         """All that is drawn, far to near."""
-        return (*(sketch for _, sketch in self.strips), *self.covers)
+        return (*(sketch for _, sketch in self.strips), *self.shadows, *self.covers)
 
     def lines(self, sheet: Sheet, side: int) -> np.ndarray | None:
         """All that is drawn, (h, w) float32 0..1 with so many pixels to the sheet's longer side; None where nothing is."""
@@ -106,7 +107,19 @@ def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline]
         return Grounded()
     on_sheet = (e for e in sheet.elements if rounded(e.outline.box).intersect(sheet.rect).area)
     covers = tuple(covering(shapes.get(e.key, e.outline), sheet) for e in on_sheet)
-    return Grounded(laid_out(named, horizon, sheet.width, sheet.height, seed), covers)
+    return Grounded(laid_out(named, horizon, sheet.width, sheet.height, seed), shadows_of(sheet, shapes, named, pack), covers)
+
+
+def shadows_of(sheet: Sheet, shapes: Mapping[int, Outline], grounds: Sequence[Ground], pack: Pack) -> tuple[Sketch, ...]:
+    """The shadows of a sheet's elements that have a figure and stand on the grounds that are drawn. shapes: figures by their keys."""
+    if pack.figures is None or any(g.wet for g in grounds):
+        return ()
+    out = []
+    for e in sheet.elements:
+        figures = pack.figures.named(phrases(e.words))
+        spot = shadow_under(shapes[e.key], min(sheet.width, sheet.height)) if e.key in shapes and figures and not figures[0].hangs else None
+        out += [] if spot is None else [spot]
+    return tuple(out)
 
 
 def _goes_on(sheet: Sheet, in_part: bool) -> bool:

@@ -14,7 +14,7 @@ from ..noise.samplers import sample
 from ..packs import Guides, Pack, Rows
 from ..picture.inking import inked
 from ..picture.resample import largest_in_cells, resize_mask, resize_picture
-from ..told.guides import OnFrame, drawn_lines, joined, look_rows, on_frame
+from ..told.guides import OnFrame, drawn_lines, joined, look_rows, on_frame, sketched_lines
 from ..told.voices import Voice, to_rows
 from ..values.sheet import Sheet
 from .stage import Stage
@@ -66,22 +66,36 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
     if stage.settings.ink and (stage.drawn is None or stage.sketches):
         lines = drawn_lines(sheet, frame.rect, stage.sketches, height, width)
         made = inked(made, lines, stage.settings.ink * np.minimum(1, 2 * resize_mask(s_work, height, width)))
-    return _to_uint8(_on_paper(made, stage, pack, s_work) if stage.settings.paper else made)
+    return _to_uint8(_in_looks(made, stage, sheet, pack, s_work) if stage.settings.paper else made)
 
 
-def _on_paper(made: np.ndarray, stage: Stage, pack: Pack, s_work: np.ndarray) -> np.ndarray:
-    """A picture (h, w, 3) float32 on the paper of the looks that are told, as far as it is painted anew; s_work: strengths."""
-    (height, width), cells = made.shape[:2], stage.cells(pack.info)
+def _in_looks(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, s_work: np.ndarray) -> np.ndarray:
+    """A picture (h, w, 3) float32 with the ink and on the paper of the looks that are told, as far as it is painted anew; s_work:
+    strengths."""
+    (height, width), rect = made.shape[:2], stage.frame.rect
+    anew = np.minimum(1, 2 * resize_mask(s_work, height, width))
+    for ink in pack.info.inks:
+        where = _where_told(ink.look, stage, pack)
+        if where.any() and (stage.drawn is None or stage.sketches or stage.grounds):
+            lines = drawn_lines(sheet, rect, stage.sketches, height, width)
+            lines = np.maximum(lines, sketched_lines(stage.grounds, rect, height, width))
+            made = ink.over(made, lines, resize_mask(where, height, width) * anew)
     for grain in pack.info.grains:
-        asked, where = pack.read(grain.look)[0], np.zeros(cells, np.float32)
-        for one in stage.told:
-            if _holds(pack.read(one.phrase)[0], asked):
-                outline = stage.areas(cells)[one.where].outline
-                where = np.maximum(where, min(1.0, one.weight) * (1 if outline is None else outline))
+        where = _where_told(grain.look, stage, pack)
         if where.any():
-            amount = resize_mask(where, height, width) * np.minimum(1, 2 * resize_mask(s_work, height, width))
-            made = grain.laid(made, stage.frame.rect, amount)
+            made = grain.laid(made, rect, resize_mask(where, height, width) * anew)
     return made
+
+
+def _where_told(look: str, stage: Stage, pack: Pack) -> np.ndarray:
+    """How much a look is told in each cell of a stage, (h, w) 0..1."""
+    cells = stage.cells(pack.info)
+    asked, where = pack.read(look)[0], np.zeros(cells, np.float32)
+    for one in stage.told:
+        if _holds(pack.read(one.phrase)[0], asked):
+            outline = stage.areas(cells)[one.where].outline
+            where = np.maximum(where, min(1.0, one.weight) * (1 if outline is None else outline))
+    return where
 
 
 def _holds(ids: Sequence[int], asked: Sequence[int]) -> bool:

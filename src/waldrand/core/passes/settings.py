@@ -25,12 +25,12 @@ SAMPLER_NAMES: dict[str, str] = {
 @dataclass(frozen=True)
 class PassSettings:
     """steps at full strength; guidance (1: words as they are); drawing_guidance: the share of it by which drawings lead too; method;
-    sampler; strength 0..1; seed; margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of
-    the start picture stays where strength is low; ink: how strongly the lines of what is drawn go over what is painted; paper: whether
-    the grain of a look's paper is laid over it; spacing of the noise levels (above 1: more of them at high noise), or None for the
-    pack's; figures: whether the shapes that things have are fitted into outlines that only say where (passes.fitting); sketches:
-    whether the drawings of these are told; quick: the pack's fewest steps instead of `steps`, guided as it says; detail: how finely it
-    is computed, in sides of the size that the pack does best.
+    sampler; strength 0..1; seed; margin: context round an inpaint's mask, in shares of its longer side; carry_detail: fine detail of the
+    start picture stays where strength is low; ink: how strongly the lines of what is drawn go over what is painted; paper: whether the
+    grain of a look's paper, and the ink of one that is drawn in ink, are laid over it; spacing of the noise levels (above 1: more of them
+    at high noise), or None for the pack's; figures: whether the shapes that things have are fitted into outlines that only say where
+    (passes.fitting); sketches: whether the drawings of these are told; quick: the pack's fewest steps instead of `steps`, guided as it
+    says; detail: how finely it is computed, in sides of the size that the pack does best.
 
     Raises:
         Refused: a value outside its range, in a sentence for the artist.
@@ -137,10 +137,10 @@ class PassSettings:
     )
     paper: bool = flag(
         True,
-        label="grain",
-        tip="Lay the grain of its paper over what is painted in a look that has one, gouache for instance. The same paper lies under the "
-        "whole sheet, so that what is painted in parts joins.",
-        option="lay the grain of a look's paper over what is painted",
+        label="grain, ink",
+        tip="Lay what a look is made of over what is painted: the grain of gouache's paper, the same under the whole sheet, so that what "
+        "is painted in parts joins; the lines of ink wash, along all that is drawn.",
+        option="lay the grain of a look's paper, or its ink, over what is painted",
     )
     spacing: float | None = number(
         None,

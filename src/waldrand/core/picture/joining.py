@@ -11,7 +11,7 @@ from .resample import resize_mask
 
 #: Pixels of a patch in which tones are compared, and by how much one may be brought to another: more is no tone, but another thing.
 PATCH, MOST = 8, 0.1
-#: Pixels on either side of a hole's edge that are compared, and what of a patch has to lie there for it to have a say.
+#: Pixels on either side of a hole's edge that are compared, and what of a patch has to be compared for it to have a say.
 RING, LEAST = 5, 0.04
 
 
@@ -23,7 +23,7 @@ def joined_on(made: np.ndarray, old: np.ndarray, both: np.ndarray) -> np.ndarray
     """
     old_mean, share = _means(old, both)
     made_mean, _ = _means(made, both)
-    return _brought(made, np.clip(old_mean - made_mean, -MOST, MOST), share > 0)
+    return _brought(made, np.clip(old_mean - made_mean, -MOST, MOST), share > LEAST)
 
 
 def joined_in(made: np.ndarray, old: np.ndarray, hole: np.ndarray) -> np.ndarray:

@@ -8,6 +8,8 @@ from .find import SEEN
 
 #: Over so much of the width ground has to be seen for its upper edge to be there.
 WIDE = 0.15
+#: How many cells above and below the edge may lie, and by how much the picture changes there at least, of 255.
+NEAR, PLAIN = 1.5, 3.0
 
 
 def horizon_in(picture: np.ndarray, ground: np.ndarray) -> float | None:
@@ -23,9 +25,9 @@ def horizon_in(picture: np.ndarray, ground: np.ndarray) -> float | None:
     cell, top = picture.shape[0] / len(ground), int(rows[0])
     width = picture.shape[1]
     columns = np.asarray(solid[top : top + 2].any(0))[np.arange(width) * ground.shape[1] // width]
-    first, last = max(1, round((top - 1) * cell)), min(len(picture) - 2, round((top + 1) * cell))
+    first, last = max(1, round((top - NEAR) * cell)), min(len(picture) - 2, round((top + NEAR) * cell))
     if not columns.any() or last < first:
         return None
     light = picture[first - 1 : last + 2, columns, :3].astype(np.float32).mean(-1)
     change = np.abs(light[2:] - light[:-2]).mean(1)
-    return float(first + int(change.argmax()))
+    return float(first + int(change.argmax())) if change.max() > PLAIN else float(round(top * cell))

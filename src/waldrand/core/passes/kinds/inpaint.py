@@ -21,7 +21,7 @@ from ...values.masks import Mask
 from ...values.sheet import Sheet
 from ...worded import worded
 from ..cautions import Caution, Mend, of_given_frame, of_mask, percent
-from ..filled_in import filled_in, goes_on
+from ..filled_in import filled_in, goes_on, put_in
 from ..fitting import ANEW
 from ..going_on import DRAWN
 from ..kind import COMPUTED, Kind
@@ -84,7 +84,11 @@ class Inpaint(Kind):
         stage = masked_stage(sheet, sheet.mask, request.words, request.avoid, settings, pack, seed, request.given_rect, fill)
         if kept:
             return (replace(stage, drawn=own_lines),)
-        return (filled_in(stage, sheet, request, pack, seed),) if more.get("drawn", True) and goes_on(request, pack) else (stage,)
+        if settings.strength < ANEW or not more.get("drawn", True):
+            return (stage,)
+        if goes_on(request, pack):
+            return (filled_in(stage, sheet, request, pack, seed),)
+        return (put_in(stage, sheet, request.words, pack),)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)
