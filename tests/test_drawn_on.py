@@ -237,10 +237,10 @@ def test_what_is_put_in_or_only_reworked_is_told_no_grounds(own):
         assert stage.drawn is None
     # What is put in casts a shadow; without one it hangs in the air.
     drawn, bare = (plan(sheet, taken_away(words="fox", drawn=draws), own).stages[0] for draws in (True, False))
-    rows = np.flatnonzero(sketched_lines(drawn.grounds, sheet.rect, SIDE, SIDE).any(1))
+    rows = np.flatnonzero(sketched_lines(drawn.shadows, sheet.rect, SIDE, SIDE).any(1))
     foot = next(iter(drawn.shapes.values())).box[3]
     assert abs(rows.max() - foot) < 12
-    assert bare.grounds == ()
+    assert bare.shadows == ()
 
 
 def test_the_ground_round_what_is_put_in_keeps_its_tone(own):

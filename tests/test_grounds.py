@@ -20,14 +20,15 @@ from waldrand.core.passes.recipe import recipe_of, request_from_json
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
+from waldrand.core.passes.shadows import shaded, shadow_under
 from waldrand.core.refused import Refused
-from waldrand.core.told.grounds import FOOT, LEAST_SKY, GroundBook, horizon_of, laid_out, shadow_under
+from waldrand.core.told.grounds import FOOT, LEAST_SKY, GroundBook, horizon_of, laid_out
 from waldrand.core.told.guides import sketched_lines
 from waldrand.core.told.said import InGround
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import LINES, PictureLayer
-from waldrand.core.values.outline import Outline
+from waldrand.core.values.outline import Outline, rasterise
 from waldrand.core.values.sheet import Sheet
 from waldrand.packs.closed_form import ClosedFormPack
 from waldrand.packs.ground_sheet import read_grounds
@@ -321,10 +322,16 @@ def test_a_shadow_lies_under_a_thing_to_either_side_of_its_foot(x, y, w, h):
     assert abs((y0 + y1) / 2 - (y + h)) < 1e-6
     assert x - 0.02 * w <= x0 < x1 <= x + 1.03 * w
     assert 0 < (y1 - y0) / 2 < 0.1 * 320
-    drawn = sketched_lines([spot], Rect(0, 0, 320, 320), 320, 320)
-    assert drawn.max(initial=0) > 0.5 or y0 >= 320 or x0 >= 320
-    rows = np.flatnonzero(drawn.any(1))
+    whole, picture = Rect(0, 0, 320, 320), np.full((320, 320, 3), 0.7, np.float32)
+    done = shaded(picture, [spot], whole, np.ones((320, 320), np.float32))
+    # Darker there, never lighter, nowhere else; less of it where less is asked for.
+    assert (done <= picture).all()
+    rows = np.flatnonzero((done < picture).any((1, 2)))
+    assert y0 >= 319 or x0 >= 319 or len(rows)
     assert not len(rows) or (rows[0] >= y0 - 4 and rows[-1] <= y1 + 4)
+    half = shaded(picture, [spot], whole, np.full((320, 320), 0.5, np.float32))
+    assert np.abs((picture - half) - 0.5 * (picture - done)).max() < 1e-5
+    assert (shaded(picture, [spot], whole, np.zeros((320, 320), np.float32)) == picture).all()
 
 
 def test_what_stands_on_dry_ground_gets_a_shadow_and_nothing_else_does(own):
@@ -339,6 +346,19 @@ def test_what_stands_on_dry_ground_gets_a_shadow_and_nothing_else_does(own):
     assert shadows("clear day, lake", "red sailing boat") == 0
     assert shadows("clear day", "fox") == 0
     assert shadows("clear day, meadow", "fox", figure=False) == 0
+
+
+def test_a_shadow_is_painted_beside_a_things_foot_and_not_over_it(own):
+    box = Outline("box", (90, 120, 220, 250))
+    sheet = Sheet(320, 320, elements=(Element(1, "a", box, "red tent"),), scene=SceneWords("clear day, meadow"))
+    (stage,) = plan(sheet, Request("compose", PassSettings(seed=1)), own).stages
+    painted = np.full((320, 320, 3), 0.6, np.float32)
+    done = shaded(painted, stage.shadows, sheet.rect, np.ones((320, 320), np.float32))
+    changed = (done < painted).any(-1)
+    assert changed.any()
+    (shape,) = stage.shapes.values()
+    assert not changed[rasterise(shape, sheet.rect, 320, 320) > 0.99].any()
+    assert np.flatnonzero(changed.any(1)).min() > shape.box[1] + 0.7 * (shape.box[3] - shape.box[1])
 
 
 # --- in the window

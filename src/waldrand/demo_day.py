@@ -68,7 +68,7 @@ class Day:
         d = self.said["owl"]
         owl = shaped(by_words(sheet.flatten(), d["words"], self._pack), d["grow"])
         mask = Mask.from_array(np.asarray(np.round(255 * owl), np.uint8))
-        gone = self._laid(replace(sheet, mask=mask), "inpaint", "no owl", 1.0, d["seed"], d["behind"])
+        gone = self._laid(replace(sheet, mask=mask), "inpaint", "no owl", 1.0, d["seed"])
         return replace(gone, mask=None)
 
     def deer(self, sheet: Sheet) -> Sheet:

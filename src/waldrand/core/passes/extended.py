@@ -165,6 +165,7 @@ def extended_stage(
         shapes={InElement(key): shape for key, shape in shapes.items()},
         sketches=sketches_of(met, _drawing(settings, draws), shapes),
         grounds=behind.sketches,
+        shadows=behind.shade,
         drawn=lines_going_on if draws and "lines" in info.capabilities else None,
         # Over nothing, an edge that fades would leave a gap.
         feather=min(KEPT_FEATHER, float(max(0, overlap - 1))),

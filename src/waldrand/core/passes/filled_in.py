@@ -20,8 +20,9 @@ from ..values.frame import WorkFrame
 from ..values.sheet import Sheet
 from .fitting import ANEW
 from .going_on import grounds_going_on, lines_going_on
-from .grounded import covering, shadows_of
+from .grounded import covering
 from .request import Request
+from .shadows import shadows_of
 from .stage import Stage, seen
 
 
@@ -32,7 +33,7 @@ def goes_on(request: Request, pack: Pack) -> bool:
 
 def put_in(stage: Stage, sheet: Sheet, words: str, pack: Pack) -> Stage:
     """A masked stage that puts something in: its ground has the tone of what lies round the mask, and what stands there a shadow."""
-    return replace(in_tone(stage), grounds=_shadow(stage, sheet, words, pack))
+    return replace(in_tone(stage), shadows=_shadow(stage, sheet, words, pack))
 
 
 def _shadow(stage: Stage, sheet: Sheet, words: str, pack: Pack) -> tuple[Sketch, ...]:

@@ -21,11 +21,12 @@ from ..values.frame import Rect, WorkFrame
 from ..values.layers import Layer
 from ..values.outline import Outline
 from ..values.sheet import Sheet
-from .grounded import Grounded, covering, drawn_across, shadows_of, tells_grounds
+from .grounded import Grounded, covering, drawn_across, tells_grounds
 from .own_lines import drawn_at_size
 from .request import Request
 from .seen_of_sheet import box_of, seen_in
 from .settings import PassSettings
+from .shadows import shadows_of
 
 #: Whether it is drawn.
 DRAWN = Field(

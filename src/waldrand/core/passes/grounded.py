@@ -10,7 +10,7 @@ import numpy as np
 from ..packs import Ground, Grounds, Pack
 from ..picture.ink import INKED
 from ..picture.resample import resize_mask
-from ..told.grounds import horizon_of, laid_out, shadow_under
+from ..told.grounds import horizon_of, laid_out
 from ..told.guides import Sketch, drawing_in, mask_on, sketched_lines
 from ..told.said import EVERYWHERE, InGround, Said, Where
 from ..told.voices import Area, Cells
@@ -22,6 +22,7 @@ from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from .fitting import ANEW
 from .settings import PassSettings
+from .shadows import shadows_of
 
 #: The longer side of the mask of an outline that is kept free of drawn grounds.
 COVERED = 256
@@ -41,7 +42,12 @@ class Grounded:
     @property
     def sketches(self) -> tuple[Sketch, ...]:
         """All that is drawn, far to near."""
-        return (*(sketch for _, sketch in self.strips), *self.shadows, *self.covers)
+        return (*(sketch for _, sketch in self.strips), *self.covers)
+
+    @property
+    def shade(self) -> tuple[Sketch, ...]:
+        """The shadows, and what covers them."""
+        return (*self.shadows, *self.covers) if self.shadows else ()
 
     def lines(self, sheet: Sheet, side: int) -> np.ndarray | None:
         """All that is drawn, (h, w) float32 0..1 with so many pixels to the sheet's longer side; None where nothing is."""
@@ -108,18 +114,6 @@ def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline]
     on_sheet = (e for e in sheet.elements if rounded(e.outline.box).intersect(sheet.rect).area)
     covers = tuple(covering(shapes.get(e.key, e.outline), sheet) for e in on_sheet)
     return Grounded(laid_out(named, horizon, sheet.width, sheet.height, seed), shadows_of(sheet, shapes, named, pack), covers)
-
-
-def shadows_of(sheet: Sheet, shapes: Mapping[int, Outline], grounds: Sequence[Ground], pack: Pack) -> tuple[Sketch, ...]:
-    """The shadows of a sheet's elements that have a figure and stand on the grounds that are drawn. shapes: figures by their keys."""
-    if pack.figures is None or any(g.wet for g in grounds):
-        return ()
-    out = []
-    for e in sheet.elements:
-        figures = pack.figures.named(phrases(e.words))
-        spot = shadow_under(shapes[e.key], min(sheet.width, sheet.height)) if e.key in shapes and figures and not figures[0].hangs else None
-        out += [] if spot is None else [spot]
-    return tuple(out)
 
 
 def _goes_on(sheet: Sheet, in_part: bool) -> bool:

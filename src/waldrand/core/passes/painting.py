@@ -17,6 +17,7 @@ from ..picture.resample import largest_in_cells, resize_mask, resize_picture
 from ..told.guides import OnFrame, drawn_lines, joined, look_rows, on_frame, sketched_lines
 from ..told.voices import Voice, to_rows
 from ..values.sheet import Sheet
+from .shadows import shaded
 from .stage import Stage
 from .strength import set_back
 from .watch import Watch
@@ -62,6 +63,8 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
             drawn = resize_picture(pack.decode(z, where, guides.drawing, stage.settings.quick), height, width)
             made = made + share[..., None] * (resize_picture(start, height, width) - drawn)
     made = stage.finish(made, sheet, frame)
+    if stage.shadows:
+        made = shaded(made, stage.shadows, frame.rect, np.minimum(1, 2 * resize_mask(s_work, height, width)))
     # What grounds and the picture itself draw is told, but not gone over.
     if stage.settings.ink and (stage.drawn is None or stage.sketches):
         lines = drawn_lines(sheet, frame.rect, stage.sketches, height, width)

@@ -89,10 +89,11 @@ class Stage:
     stage's; edit: of the sheet before it; start: its picture; finish: of what was painted; blend: over how many sheet pixels inside its
     edge it is blended into what earlier stages of the pass painted; feather: over how many its edge fades on the sheet; shapes: the figures
     that it tells, on the sheet; shows: above 0 where it may show, None: where its strength is; sketches: drawings of things, far to near;
-    grounds: of what lies behind them all; drawn: one more, nearest of all, that is made when it is painted; hold: how the picture's own
-    noise is begun from and held on to, None: it begins from the seed's; field: its noise, where that is a part of a larger one; share: how
-    much it counts in each row and in each column where stages lie over each other, 0..1: such stages know nothing of one another; texture:
-    -1..1, above 0 the network is told of less noise than there is, and so makes more of it into detail."""
+    grounds: of what lies behind them all; shadows: laid over what is painted, and what covers them; drawn: one more sketch, nearest of all,
+    that is made when it is painted; hold: how the picture's own noise is begun from and held on to, None: it begins from the seed's; field:
+    its noise, where that is a part of a larger one; share: how much it counts in each row and in each column where stages lie over each
+    other, 0..1: such stages know nothing of one another; texture: -1..1, above 0 the network is told of less noise than there is, and so
+    makes more of it into detail."""
 
     frame: WorkFrame
     seed: int
@@ -114,6 +115,7 @@ class Stage:
     shows: Strength | None = None
     sketches: tuple[Sketch, ...] = ()
     grounds: tuple[Sketch, ...] = ()
+    shadows: tuple[Sketch, ...] = ()
     drawn: Callable[[Sheet, WorkFrame], Sketch] | None = None
     hold: Hold | None = None
     field: Noise | None = None

@@ -134,6 +134,7 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
         shapes={InElement(key): shape for key, shape in shapes.items()},
         sketches=sketches_of(sheet, settings, shapes),
         grounds=behind.sketches,
+        shadows=behind.shade,
     )
 
 

@@ -10,12 +10,10 @@ from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
 import numpy as np
-from scipy import ndimage
 
 from ..noise.noise import GROUND
 from ..packs import BELOW, STANDS, Ground, Ids
 from ..values.frame import Rect
-from ..values.outline import Outline
 from .figures import Read
 from .guides import Sketch
 from .naming import named
@@ -24,12 +22,6 @@ from .naming import named
 FOOT, LEAST_SKY = 0.03, 0.08
 #: What stands is at most so much of what is above the horizon, and by how much its height is changed by chance.
 HIGHEST, HIGHER = 0.85, (0.85, 1.15)
-
-#: A shadow is so high, in shares of a thing's height and of the picture's shorter side, to either side of its foot; so much narrower than
-#: the thing, and so far aside, in shares of its width; of what is wider than so many times its height there is none.
-SPOT, SPOT_MORE, SHORTER, ASIDE, WIDEST = 0.035, 0.006, 0.02, 0.03, 3.0
-#: How broad its line is, in shares of the picture's shorter side.
-LINE = 1 / 256
 
 
 class GroundBook:
@@ -75,22 +67,6 @@ def horizon_of(grounds: Sequence[Ground], feet: Sequence[float], hung: Sequence[
     least = min(most, max([least, *(b for b in hung if b <= most)]))
     at = least + (most - least) * float(_luck(seed, 0).uniform())
     return at if LEAST_SKY <= at < 1 - FOOT else None
-
-
-def shadow_under(shape: Outline, side: float) -> Sketch | None:
-    """The soft dark spot under what stands on a ground, as a drawing; None under what is far wider than high. side: the shorter one of
-    the picture."""
-    x0, y0, x1, y1 = shape.box
-    width, height = x1 - x0, y1 - y0
-    if width > WIDEST * height:
-        return None
-    half = SPOT * height + SPOT_MORE * side
-    box = x0 + (ASIDE + SHORTER / 2) * width, y1 - half, x1 + (ASIDE - SHORTER / 2) * width, y1 + half
-    h, w = (max(8, round(n)) for n in (2 * half, box[2] - box[0]))
-    yy, xx = (2 * np.arange(n) + 1 - n for n in (h, w))
-    inside = (yy[:, None] / h) ** 2 + (xx[None] / w) ** 2 < 1
-    line = inside & ~ndimage.binary_erosion(inside, iterations=max(1, round(LINE * side)))
-    return Sketch(box, np.where(line, 255, 0).astype(np.uint8), np.where(inside, 255, 0).astype(np.uint8))
 
 
 def laid_out(
