@@ -75,6 +75,19 @@ def test_a_horizon_is_found_to_the_pixel_where_its_ground_is_seen_roughly(y, off
     assert abs(found - y) <= 1
 
 
+def test_the_foot_of_a_thing_is_no_horizon():
+    picture = np.full((256, 256, 3), 200, np.uint8)
+    picture[100:] = (60, 140, 60)
+    ground, things = (np.zeros((32, 32), np.float32) for _ in range(2))
+    ground[13:] = 0.9
+    # A barn over most of it, whose foot is far below the horizon.
+    picture[60:200, 40:] = (150, 60, 50)
+    ground[:25, 5:], things[8:25, 5:] = 0, 0.9
+    assert abs(horizon_in(picture, ground, things) - 100) <= 6
+    things[8:25], ground[:25] = 0.9, 0
+    assert horizon_in(picture, ground, things) is None
+
+
 def test_no_horizon_is_made_up(own):
     picture = plain().flatten()
     assert horizon_in(picture, np.zeros((32, 32), np.float32)) is None

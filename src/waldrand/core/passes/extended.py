@@ -23,6 +23,7 @@ from ..values.outline import Outline, sketched
 from ..values.shaping import drawn
 from ..values.sheet import Sheet
 from ..worded import worded
+from .cut_things import cut_things
 from .fitting import ANEW, fitted_figures, sketches_of, with_figures
 from .going_on import grounds_going_on, lines_going_on
 from .grounded import Grounded
@@ -110,7 +111,9 @@ def drawn_there(sheet: Sheet, request: Request, pack: Pack, seed: int, part: Rec
     new = replace(sheet, elements=tuple(e for e in reaching.met if e not in reaching.cut))
     shapes = fitted_figures(new, settings, pack, seed)
     met, there = replace(sheet, elements=reaching.met), box_of(~emptiness(sheet.width, sheet.height, sheet.layers))
-    return shapes, grounds_going_on(met, request, settings, shapes, pack, seed, empty, sheet.rect, there)
+    # What the old edge cuts goes on by itself, where no ground is drawn.
+    free = [Outline("box", thing.box) for thing in cut_things(sheet, pack)]
+    return shapes, grounds_going_on(met, request, settings, shapes, pack, seed, empty, sheet.rect, there, free)
 
 
 def _drawing(settings: PassSettings, draws: bool) -> PassSettings:

@@ -9,10 +9,10 @@ from functools import lru_cache
 import numpy as np
 
 from ..fields import Field
-from ..packs import Finder, Ground, Grounds, Pack
+from ..packs import BELOW, Finder, Ground, Grounds, Pack
 from ..picture.fills import filled
 from ..picture.resample import resize_mask
-from ..seen.find import SEEN
+from ..seen.find import SEEN, thing_labels
 from ..seen.horizon import horizon_in
 from ..told.grounds import laid_out, main_ground
 from ..told.guides import Sketch
@@ -55,12 +55,13 @@ def grounds_going_on(
     hole: np.ndarray,
     at: Rect,
     seen: Rect,
+    free: Sequence[Outline] = (),
 ) -> Grounded:
     """The grounds that the words name, or else the picture shows, drawn in a hole of it round its horizon. None where none of that is
     seen, where somebody drew there, where an element is a ground, or where things are wanted that have no place.
 
     sheet: with the elements that are told; shapes: figures by their keys; hole: (h, w) bool over a rectangle of the sheet; seen: the part
-    of the sheet's picture that is looked at.
+    of the sheet's picture that is looked at; free: where nothing is drawn, too.
     """
     if not tells_grounds(settings, pack) or pack.grounds is None or pack.finder is None or not hole.any():
         return Grounded()
@@ -79,8 +80,11 @@ def grounds_going_on(
         return Grounded()
     kept = np.where(hole, np.uint8(0), np.uint8(255))
     corners = float(at.x0), float(at.y0), float(at.x1), float(at.y1)
-    covers = (*(covering(shapes.get(e.key, e.outline), sheet) for e in sheet.elements), Sketch(corners, np.zeros_like(kept), kept))
+    outlines = [*(shapes.get(e.key, e.outline) for e in sheet.elements), *free]
+    covers = (*(covering(o, sheet) for o in outlines), Sketch(corners, np.zeros_like(kept), kept))
     picture = box_of(~hole).moved(at.x0, at.y0) if at == sheet.rect else sheet.rect
+    # Of what else lies below, a path or a bank, nobody knows where it would go on.
+    named = tuple(g for g in named if g.way != BELOW or g.label == main.label)
     strips = laid_out(named, horizon / sheet.height, sheet.width, sheet.height, seed, picture)
     strips = tuple((g, _met(s, horizon, picture, new) if g.label == main.label else s) for g, s in strips)
     return Grounded(strips, shadows_of(sheet, shapes, named, pack), covers)
@@ -107,20 +111,20 @@ def _horizon(width: int, height: int, layers: tuple[Layer, ...], seen: Rect, new
     assert pack.finder is not None
     if not len(maps):
         return None
-    ground = maps[pack.finder.labels.index(label)]
+    ground, things = maps[pack.finder.labels.index(label)], maps[thing_labels(pack.finder)].max(0)
     picture = Sheet(width, height, layers).flatten(seen)
     beside = new.moved(-seen.x0, -seen.y0)
-    found = horizon_in(*_beside(picture, ground, beside, HALF))
+    found = horizon_in(*_beside((picture, ground, things), beside, HALF))
     if found is not None:
         # Beside the join it may lie a little higher or lower; much lower it is the foot of what stands there.
-        near = horizon_in(*_beside(picture, ground, beside, NEAR))
+        near = horizon_in(*_beside((picture, ground, things), beside, NEAR))
         found = near if near is not None and abs(near - found) <= ABOUT * seen.height else found
     return None if found is None else seen.y0 + found
 
 
-def _beside(picture: np.ndarray, ground: np.ndarray, new: Rect, share: float) -> tuple[np.ndarray, np.ndarray]:
-    """So much of a picture and of its ground's map as lies on either side of a new part, in shares of its width."""
-    w = picture.shape[1]
+def _beside(maps: Sequence[np.ndarray], new: Rect, share: float) -> list[np.ndarray]:
+    """So much of a picture and of maps of it as lies on either side of a new part, in shares of its width."""
+    w = maps[0].shape[1]
     n = share * w
     x0, x1 = max(0.0, min(new.x0 - n, w - n)), min(float(w), max(new.x1 + n, n))
 
@@ -128,7 +132,7 @@ def _beside(picture: np.ndarray, ground: np.ndarray, new: Rect, share: float) ->
         first, last = round(x0 / w * columns), round(x1 / w * columns)
         return slice(min(first, columns - 1), max(last, first + 1))
 
-    return picture[:, part(w)], ground[:, part(ground.shape[1])]
+    return [m[:, part(m.shape[1])] for m in maps]
 
 
 def _met(sketch: Sketch, horizon: float, picture: Rect, new: Rect) -> Sketch:
