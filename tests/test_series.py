@@ -88,7 +88,7 @@ def test_guidance_leads_only_at_the_levels_that_a_pack_states(placed):
     masked = replace(done, mask=Mask.from_array(np.full((256, 256), 255, np.uint8)))
 
     def guided(kind, guidance):
-        return plan(masked, Request(kind, PassSettings(guidance=guidance)), pack).stages[0].guided
+        return plan(masked, Request(kind, PassSettings(guidance=guidance), "red"), pack).stages[0].guided
 
     # An inpaint is guided at all levels: what is new has to hold its own against its surroundings.
     assert guided("inpaint", 3.0) == (0.0, 1.0)

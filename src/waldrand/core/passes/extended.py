@@ -13,7 +13,7 @@ from ..packs import Pack
 from ..picture.fills import filled
 from ..picture.joining import joined_on
 from ..picture.patch_edge import KEPT_FEATHER
-from ..picture.resample import resize_mask
+from ..picture.resample import resize_mask, resize_picture
 from ..refused import Refused
 from ..told.said import EVERYWHERE, InElement, Said, Where, said_of_elements, said_of_scene
 from ..told.voices import Area, Cells, element_masks
@@ -196,9 +196,10 @@ def _filled(sheet: Sheet, frame: WorkFrame, fill: str, seed: int) -> np.ndarray:
 
 
 def _joined_on(made: np.ndarray, sheet: Sheet, frame: WorkFrame, strength: Strength) -> np.ndarray:
-    below = sheet.flatten(frame.rect)
-    both = (below[..., 3] == 255) & (strength(*below.shape[:2]) > 0)
-    return joined_on(made, below[..., :3].astype(np.float32) / 255, both)
+    below, size = sheet.flatten(frame.rect), made.shape[:2]
+    known = resize_mask((below[..., 3] == 255).astype(np.float32), *size)
+    both = (known == 1) & (strength(*size) > 0)
+    return joined_on(made, resize_picture(below[..., :3].astype(np.float32) / 255, *size), both)
 
 
 def _new_share(e: Element, empty: np.ndarray, sheet: Sheet) -> float:

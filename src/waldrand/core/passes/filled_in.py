@@ -11,6 +11,7 @@ import numpy as np
 from ..packs import Pack
 from ..picture.fills import filled
 from ..picture.joining import joined_in
+from ..picture.resample import resize_mask, resize_picture
 from ..told.grounds import main_ground
 from ..told.guides import Sketch
 from ..told.said import IN_MASK, Where
@@ -84,4 +85,6 @@ def _without(sheet: Sheet, frame: WorkFrame, hole: np.ndarray) -> np.ndarray:
 
 
 def _joined(made: np.ndarray, sheet: Sheet, frame: WorkFrame, hole: np.ndarray) -> np.ndarray:
-    return joined_in(made, sheet.flatten(frame.rect)[..., :3].astype(np.float32) / 255, hole)
+    size = made.shape[:2]
+    old = resize_picture(sheet.flatten(frame.rect)[..., :3].astype(np.float32) / 255, *size)
+    return joined_in(made, old, resize_mask(hole.astype(np.float32), *size) > 0)

@@ -17,6 +17,7 @@ from ..picture.resample import largest_in_cells, resize_mask, resize_picture
 from ..told.guides import OnFrame, drawn_lines, joined, look_rows, on_frame, sketched_lines
 from ..told.voices import Voice, to_rows
 from ..values.sheet import Sheet
+from .fitting import ANEW
 from .shadows import shaded
 from .stage import Stage
 from .strength import set_back
@@ -66,7 +67,7 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
     if stage.shadows:
         made = shaded(made, stage.shadows, frame.rect, np.minimum(1, 2 * resize_mask(s_work, height, width)))
     # What grounds and the picture itself draw is told, but not gone over.
-    if stage.settings.ink and (stage.drawn is None or stage.sketches):
+    if stage.settings.ink and _draws(stage):
         lines = drawn_lines(sheet, frame.rect, stage.sketches, height, width)
         made = inked(made, lines, stage.settings.ink * np.minimum(1, 2 * resize_mask(s_work, height, width)))
     return _to_uint8(_in_looks(made, stage, sheet, pack, s_work) if stage.settings.paper else made)
@@ -79,7 +80,7 @@ def _in_looks(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, s_work: 
     anew = np.minimum(1, 2 * resize_mask(s_work, height, width))
     for ink in pack.info.inks:
         where = _where_told(ink.look, stage, pack)
-        if where.any() and (stage.drawn is None or stage.sketches or stage.grounds):
+        if where.any() and _draws(stage):
             lines = drawn_lines(sheet, rect, stage.sketches, height, width)
             lines = np.maximum(lines, sketched_lines(stage.grounds, rect, height, width))
             made = ink.over(made, lines, resize_mask(where, height, width) * anew)
@@ -88,6 +89,11 @@ def _in_looks(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, s_work: 
         if where.any():
             made = grain.laid(made, rect, resize_mask(where, height, width) * anew)
     return made
+
+
+def _draws(stage: Stage) -> bool:
+    """Whether something is drawn that the picture does not show already, by its own lines."""
+    return stage.drawn is None or stage.strongest >= ANEW or bool(stage.sketches or stage.grounds)
 
 
 def _where_told(look: str, stage: Stage, pack: Pack) -> np.ndarray:

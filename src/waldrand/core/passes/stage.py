@@ -27,7 +27,7 @@ from .settings import PassSettings
 Edit = Callable[[Sheet], Sheet]
 #: The picture that a stage starts from, (h, w, 3) float32 sRGB 0..1 of the frame at the sheet's size; None: it starts from noise alone.
 Start = Callable[[Sheet, WorkFrame], np.ndarray | None]
-#: What becomes of a painted picture (h, w, 3) float32 sRGB 0..1 of the frame. sheet: as it was before.
+#: What becomes of a painted picture (h, w, 3) float32 sRGB 0..1 of the frame, of any size. sheet: as it was before.
 Finish = Callable[[np.ndarray, Sheet, WorkFrame], np.ndarray]
 #: Denoise strength over the frame's rectangle at a height and width, float32 0..1.
 Strength = Callable[[int, int], np.ndarray]

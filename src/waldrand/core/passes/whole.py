@@ -21,6 +21,7 @@ from ..values.outline import Outline
 from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from ..worded import worded
+from .filled_in import in_tone
 from .fitting import ANEW, fitted_figures, sketches_of, with_figures
 from .grounded import Grounded, grounded
 from .masked import masked_stage, usable_method
@@ -161,7 +162,8 @@ def nearer_stage(sheet: Sheet, request: Request, key: int, pack: Pack, seed: int
         # By its lines it is as good in half the steps, and of what is all but painted anew no detail is carried over.
         fewest = min(settings.steps, pack.info.quick.steps)
         settings = replace(settings, steps=max(fewest, math.ceil(settings.steps / 2)), carry_detail=False)
-    stage = replace(masked_stage(sheet, mask, e.words, e.avoid, settings, pack, seed, figure=shape), blend=room_of(mask.box()))
+    stage = masked_stage(sheet, mask, e.words, e.avoid, settings, pack, seed, figure=shape)
+    stage = replace(in_tone(stage) if request.keeps_form else stage, blend=room_of(mask.box()))
     if shape is None:
         return stage
     # Told along which lines, it holds its own as a thing of the whole does.
