@@ -11,7 +11,7 @@ import numpy as np
 from ..packs import Pack
 from ..picture.fills import filled
 from ..picture.joining import joined_in
-from ..picture.resample import resize_mask, resize_picture
+from ..picture.resample import resize_picture
 from ..told.grounds import main_ground
 from ..told.guides import Sketch
 from ..told.said import IN_MASK, Where
@@ -20,7 +20,7 @@ from ..values.element import Element, phrases
 from ..values.frame import WorkFrame
 from ..values.sheet import Sheet
 from .fitting import ANEW
-from .going_on import grounds_going_on, lines_going_on
+from .going_on import at_size, grounds_going_on, lines_going_on
 from .grounded import covering
 from .request import Request
 from .shadows import shadows_of
@@ -50,15 +50,18 @@ def _shadow(stage: Stage, sheet: Sheet, words: str, pack: Pack) -> tuple[Sketch,
 
 def in_tone(stage: Stage) -> Stage:
     """A masked stage whose ground has the tone of what lies round the mask."""
-    rect = stage.frame.rect
-    return replace(stage, finish=partial(_joined, hole=stage.strength(rect.height, rect.width) > 0))
+    return replace(stage, finish=partial(_joined, hole=_hole(stage)))
+
+
+def _hole(stage: Stage) -> np.ndarray:
+    """Where a stage paints, (h, w) bool as finely as it computes: plans ask at every change, however large the sheet is."""
+    return stage.strength(stage.frame.height, stage.frame.width) > 0
 
 
 def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
     """A masked stage by which the picture round a hole goes on in it: its own lines lead into it, its horizon and its grounds go through
     it, its tone is kept; and what was there does not shine through."""
-    rect = stage.frame.rect
-    hole = stage.strength(rect.height, rect.width) > 0
+    rect, hole = stage.frame.rect, _hole(stage)
     settings = replace(request.settings, grounds=True)
     behind = grounds_going_on(replace(sheet, elements=()), request, settings, {}, pack, seed, hole, rect, rect)
 
@@ -80,11 +83,11 @@ def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: in
 
 def _without(sheet: Sheet, frame: WorkFrame, hole: np.ndarray) -> np.ndarray:
     below = sheet.flatten(frame.rect)
-    known = np.where(hole, 0, below[..., 3].astype(np.float32) / 255).astype(np.float32)
+    known = np.where(at_size(hole, *below.shape[:2]), 0, below[..., 3].astype(np.float32) / 255).astype(np.float32)
     return filled(below[..., :3].astype(np.float32) / 255, known, "smooth")
 
 
 def _joined(made: np.ndarray, sheet: Sheet, frame: WorkFrame, hole: np.ndarray) -> np.ndarray:
     size = made.shape[:2]
     old = resize_picture(sheet.flatten(frame.rect)[..., :3].astype(np.float32) / 255, *size)
-    return joined_in(made, old, resize_mask(hole.astype(np.float32), *size) > 0)
+    return joined_in(made, old, at_size(hole, *size))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from functools import lru_cache
+from math import ceil
 
 import numpy as np
 
@@ -40,6 +41,8 @@ DRAWN = Field(
 #: How much of a picture beside a new part is looked at for its horizon, first and then more nearly, in shares of its width; and by how
 #: much, in shares of its height, they may differ.
 HALF, NEAR, ABOUT = 0.5, 0.15, 0.05
+#: What stays of a large picture is told by at most so many cells to its longer side: more are not computed.
+FINEST = 1024
 #: A ground that no words name is meant where so much of a picture shows it, so surely in the mean: of 36 in drawn scenes 35 are seen so
 #: surely, of photographs only those that are nothing else.
 SHOWN, SURELY = 0.04, 0.88
@@ -60,8 +63,8 @@ def grounds_going_on(
     """The grounds that the words name, or else the picture shows, drawn in a hole of it round its horizon. None where none of that is
     seen, where somebody drew there, where an element is a ground, or where things are wanted that have no place.
 
-    sheet: with the elements that are told; shapes: figures by their keys; hole: (h, w) bool over a rectangle of the sheet; seen: the part
-    of the sheet's picture that is looked at; free: where nothing is drawn, too.
+    sheet: with the elements that are told; shapes: figures by their keys; hole: (h, w) bool of any size over a rectangle of the sheet;
+    seen: the part of the sheet's picture that is looked at; free: where nothing is drawn, too.
     """
     if not tells_grounds(settings, pack) or pack.grounds is None or pack.finder is None or not hole.any():
         return Grounded()
@@ -72,22 +75,29 @@ def grounds_going_on(
         return Grounded()
     maps, whole = seen_in(sheet.width, sheet.height, sheet.layers, seen, pack)
     named = _named((*phrases(sheet.scene.words), *phrases(request.words)), pack.grounds, pack.finder, maps, whole)
-    main, new = main_ground(named), box_of(hole).moved(at.x0, at.y0)
+    main, new = main_ground(named), _on_sheet(box_of(hole), hole.shape, at)
     if main is None or main.label not in pack.finder.labels or drawn_across(sheet, new):
         return Grounded()
     horizon = _horizon(sheet.width, sheet.height, sheet.layers, seen, new, main.label, pack)
     if horizon is None:
         return Grounded()
-    kept = np.where(hole, np.uint8(0), np.uint8(255))
+    step = max(1, max(hole.shape) // FINEST)
+    kept = np.where(hole[::step, ::step], np.uint8(0), np.uint8(255))
     corners = float(at.x0), float(at.y0), float(at.x1), float(at.y1)
     outlines = [*(shapes.get(e.key, e.outline) for e in sheet.elements), *free]
     covers = (*(covering(o, sheet) for o in outlines), Sketch(corners, np.zeros_like(kept), kept))
-    picture = box_of(~hole).moved(at.x0, at.y0) if at == sheet.rect else sheet.rect
+    picture = seen if at == sheet.rect else sheet.rect
     # Of what else lies below, a path or a bank, nobody knows where it would go on.
     named = tuple(g for g in named if g.way != BELOW or g.label == main.label)
     strips = laid_out(named, horizon / sheet.height, sheet.width, sheet.height, seed, picture)
     strips = tuple((g, _met(s, horizon, picture, new) if g.label == main.label else s) for g, s in strips)
     return Grounded(strips, shadows_of(sheet, shapes, named, pack), covers)
+
+
+def _on_sheet(box: Rect, size: tuple[int, ...], at: Rect) -> Rect:
+    """A box of cells of a map of that size over a rectangle of the sheet, on the sheet."""
+    ky, kx = at.height / size[0], at.width / size[1]
+    return Rect(at.x0 + int(box.x0 * kx), at.y0 + int(box.y0 * ky), at.x0 + ceil(box.x1 * kx), at.y0 + ceil(box.y1 * ky))
 
 
 def _named(said: Sequence[str], grounds: Grounds, finder: Finder, maps: np.ndarray, whole: np.ndarray) -> tuple[Ground, ...]:
@@ -146,12 +156,17 @@ def _met(sketch: Sketch, horizon: float, picture: Rect, new: Rect) -> Sketch:
 
 
 def lines_going_on(sheet: Sheet, frame: WorkFrame, hole: np.ndarray | None = None) -> Sketch:
-    """The picture's own lines as far as a frame shows it, so that what they draw goes on. hole: (h, w) bool over the frame, what is
-    painted anew though there is a picture."""
+    """The picture's own lines as far as a frame shows it, so that what they draw goes on. hole: (h, w) bool of any size over the
+    frame, what is painted anew though there is a picture."""
     rgba = sheet.flatten(frame.rect)
-    known = rgba[..., 3] if hole is None else np.where(hole, np.uint8(0), rgba[..., 3])
+    known = rgba[..., 3] if hole is None else np.where(at_size(hole, *rgba.shape[:2]), np.uint8(0), rgba[..., 3])
     # Its edge is no line: across it, all is alike.
     whole = filled(rgba[..., :3].astype(np.float32) / 255, known.astype(np.float32) / 255, "mirror")
     sketch = drawn_at_size(np.asarray(np.round(255 * whole), np.uint8), frame)
     inside = resize_mask((known == 255).astype(np.float32), *sketch.lines.shape) == 1
     return replace(sketch, lines=np.where(inside, sketch.lines, np.uint8(0)), mask=known)
+
+
+def at_size(hole: np.ndarray, height: int, width: int) -> np.ndarray:
+    """A hole (h, w) bool at another size, (height, width) bool: all that it touches."""
+    return np.asarray(resize_mask(hole.astype(np.float32), height, width) > 0)
