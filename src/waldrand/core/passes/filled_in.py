@@ -9,7 +9,6 @@ from functools import partial
 import numpy as np
 
 from ..packs import Pack
-from ..picture.fills import filled
 from ..picture.joining import joined_in
 from ..picture.resample import resize_picture
 from ..told.grounds import main_ground
@@ -22,6 +21,7 @@ from ..values.sheet import Sheet
 from .fitting import ANEW
 from .going_on import at_size, grounds_going_on, lines_going_on
 from .grounded import covering
+from .masked import filled_where_bare
 from .request import Request
 from .shadows import shadows_of
 from .stage import Stage, seen
@@ -45,7 +45,8 @@ def _shadow(stage: Stage, sheet: Sheet, words: str, pack: Pack) -> tuple[Sketch,
     if main_ground(grounds) is None:
         return ()
     thing = Element(sheet.next_key(), words, shape, words)
-    return (*shadows_of(replace(sheet, elements=(thing,)), {thing.key: shape}, grounds, pack), covering(shape, sheet))
+    spot = shadows_of(replace(sheet, elements=(thing,)), {thing.key: shape}, grounds, pack)
+    return (*spot, covering(shape, sheet)) if spot else ()
 
 
 def in_tone(stage: Stage) -> Stage:
@@ -74,17 +75,13 @@ def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: in
         areas=areas,
         # With lines to go by, guidance at all levels would only paint the opposite of what is taken away.
         guided=pack.info.guided if request.settings.guidance != 1 else None,
-        start=partial(_without, hole=hole) if request.cleared and stage.start is seen else stage.start,
+        start=partial(filled_where_bare, fill="smooth", seed=seed, bare=stage.strength)
+        if request.cleared and stage.start is seen
+        else stage.start,
         finish=in_tone(stage).finish,
         drawn=partial(lines_going_on, hole=hole),
         grounds=behind.sketches,
     )
-
-
-def _without(sheet: Sheet, frame: WorkFrame, hole: np.ndarray) -> np.ndarray:
-    below = sheet.flatten(frame.rect)
-    known = np.where(at_size(hole, *below.shape[:2]), 0, below[..., 3].astype(np.float32) / 255).astype(np.float32)
-    return filled(below[..., :3].astype(np.float32) / 255, known, "smooth")
 
 
 def _joined(made: np.ndarray, sheet: Sheet, frame: WorkFrame, hole: np.ndarray) -> np.ndarray:

@@ -102,7 +102,7 @@ def masked_stage(
         *_said(sheet, words, avoid),
         areas,
         _guided(settings, info, sketches),
-        start=seen if fill == PICTURE else partial(_filled, fill=fill, seed=seed, bare=bare),
+        start=seen if fill == PICTURE else partial(filled_where_bare, fill=fill, seed=seed, bare=bare),
         shapes=shapes,
         # At strength 0 too: what fills the hole is an end in itself.
         shows=None if fill == PICTURE else bare,
@@ -126,7 +126,7 @@ def _said(sheet: Sheet, words: str, avoid: str) -> tuple[tuple[Said, ...], tuple
     return (*told, *(Said("mask", "pass", p, 1.0, IN_MASK) for p in phrases(words))), tuple(away)
 
 
-def _filled(sheet: Sheet, frame: WorkFrame, fill: str, seed: int, bare: Strength) -> np.ndarray:
+def filled_where_bare(sheet: Sheet, frame: WorkFrame, fill: str, seed: int, bare: Strength) -> np.ndarray:
     """What is seen in a frame, filled where it is bare."""
     below, hole = sheet.flatten(frame.rect), bare(frame.rect.height, frame.rect.width) > 0
     known = np.where(hole, 0, below[..., 3].astype(np.float32) / 255).astype(np.float32)
