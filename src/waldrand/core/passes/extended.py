@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from scipy import ndimage
 
 from ..packs import Pack
-from ..picture.fills import filled
 from ..picture.joining import joined_on
 from ..picture.patch_edge import KEPT_FEATHER
 from ..picture.resample import resize_mask, resize_picture
@@ -28,7 +28,7 @@ from .fitting import ANEW, fitted_figures, sketches_of, with_figures
 from .going_on import grounds_going_on, lines_going_on
 from .grounded import Grounded
 from .growing import SIDES, Side, parts
-from .masked import usable_method
+from .masked import filled_where_bare, usable_method
 from .request import Request
 from .seen_of_sheet import box_of, emptiness
 from .settings import PassSettings
@@ -94,7 +94,8 @@ class _Reaching:
 
 
 def _reaching(sheet: Sheet, empty: np.ndarray) -> _Reaching:
-    shares = [(e, _new_share(e, empty, sheet)) for e in sheet.elements if phrases(e.words) and not e.hold]
+    new = resize_mask(empty.astype(np.float32), DOTS, DOTS)
+    shares = [(e, _new_share(e, new, sheet)) for e in sheet.elements if phrases(e.words) and not e.hold]
     met = tuple(e for e, share in shares if share >= REACHES)
     return _Reaching(met, tuple(e for e, share in shares if REACHES <= share < INSIDE))
 
@@ -106,7 +107,7 @@ def drawn_there(sheet: Sheet, request: Request, pack: Pack, seed: int, part: Rec
     if not empty.any():
         return {}, Grounded()
     reaching = _reaching(sheet, empty)
-    settings = _drawing(request.settings, True)
+    settings = _drawing(request.settings)
     # What the old edge cuts goes on as it is: a figure would be another.
     new = replace(sheet, elements=tuple(e for e in reaching.met if e not in reaching.cut))
     shapes = fitted_figures(new, settings, pack, seed)
@@ -116,9 +117,9 @@ def drawn_there(sheet: Sheet, request: Request, pack: Pack, seed: int, part: Rec
     return shapes, grounds_going_on(met, request, settings, shapes, pack, seed, empty, sheet.rect, there, free)
 
 
-def _drawing(settings: PassSettings, draws: bool) -> PassSettings:
+def _drawing(settings: PassSettings) -> PassSettings:
     """Settings by which things are drawn where nothing is, however strongly it is painted."""
-    return replace(settings, figures=draws, sketches=draws, grounds=draws, strength=max(settings.strength, ANEW))
+    return replace(settings, figures=True, sketches=True, grounds=True, strength=max(settings.strength, ANEW))
 
 
 def extended_stage(
@@ -163,10 +164,10 @@ def extended_stage(
         (*away, *own[1]),
         areas,
         info.guided if settings.guidance != 1 else None,
-        start=lambda of, at: _filled(of, at, fill, seed),
+        start=partial(filled_where_bare, fill=fill, seed=seed),
         finish=(lambda made, of, at: _joined_on(made, of, at, strength)) if draws else finished,
         shapes={InElement(key): shape for key, shape in shapes.items()},
-        sketches=sketches_of(met, _drawing(settings, draws), shapes),
+        sketches=sketches_of(met, _drawing(settings), shapes),
         grounds=behind.sketches,
         shadows=behind.shade,
         drawn=lines_going_on if draws and "lines" in info.capabilities else None,
@@ -189,12 +190,6 @@ def _strength(sheet: Sheet, strength: float, inside: np.ndarray, overlap: int, r
     return of
 
 
-def _filled(sheet: Sheet, frame: WorkFrame, fill: str, seed: int) -> np.ndarray:
-    below = sheet.flatten(frame.rect)
-    known = below[..., 3].astype(np.float32) / 255
-    return filled(below[..., :3].astype(np.float32) / 255, known, fill, seed)
-
-
 def _joined_on(made: np.ndarray, sheet: Sheet, frame: WorkFrame, strength: Strength) -> np.ndarray:
     below, size = sheet.flatten(frame.rect), made.shape[:2]
     known = resize_mask((below[..., 3] == 255).astype(np.float32), *size)
@@ -202,10 +197,9 @@ def _joined_on(made: np.ndarray, sheet: Sheet, frame: WorkFrame, strength: Stren
     return joined_on(made, resize_picture(below[..., :3].astype(np.float32) / 255, *size), both)
 
 
-def _new_share(e: Element, empty: np.ndarray, sheet: Sheet) -> float:
-    """How much of an element on the sheet lies where there is no picture, 0..1."""
+def _new_share(e: Element, new: np.ndarray, sheet: Sheet) -> float:
+    """How much of an element on the sheet lies where there is no picture, 0..1. new: (DOTS, DOTS) 0..1, where that is."""
     shape = sketched(e.outline, sheet.rect, DOTS)
-    new = resize_mask(empty.astype(np.float32), DOTS, DOTS)
     total = float(shape.sum())
     return float((shape * new).sum()) / total if total > 0 else 0.0
 

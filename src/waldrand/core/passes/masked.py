@@ -126,8 +126,10 @@ def _said(sheet: Sheet, words: str, avoid: str) -> tuple[tuple[Said, ...], tuple
     return (*told, *(Said("mask", "pass", p, 1.0, IN_MASK) for p in phrases(words))), tuple(away)
 
 
-def filled_where_bare(sheet: Sheet, frame: WorkFrame, fill: str, seed: int, bare: Strength) -> np.ndarray:
-    """What is seen in a frame, filled where it is bare."""
-    below, hole = sheet.flatten(frame.rect), bare(frame.rect.height, frame.rect.width) > 0
-    known = np.where(hole, 0, below[..., 3].astype(np.float32) / 255).astype(np.float32)
+def filled_where_bare(sheet: Sheet, frame: WorkFrame, fill: str, seed: int, bare: Strength | None = None) -> np.ndarray:
+    """What is seen in a frame, filled where there is no picture, and where it is bare."""
+    below = sheet.flatten(frame.rect)
+    known = below[..., 3].astype(np.float32) / 255
+    if bare is not None:
+        known = np.where(bare(*known.shape) > 0, np.float32(0), known)
     return filled(below[..., :3].astype(np.float32) / 255, known, fill, seed)

@@ -54,9 +54,10 @@ class DrawnNext:
         self._for = sheet, draft
 
     def show_grounds(self) -> None:
-        """Shows them; nothing where there are none."""
+        """Shows them; nothing where there are none, or a picture lies over them."""
         sheet = self._document.sheet
-        lines = self.grounds.lines(sheet, SIDE)
+        hidden = sheet.has_picture and not self._document.draft.of_kind.fills_empty
+        lines = None if hidden else self.grounds.lines(sheet, SIDE)
         if lines is None:
             self._item.show_pixels(None, sheet.rect)
             return
