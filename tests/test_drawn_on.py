@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from waldrand import cli
+from waldrand.core.passes.meeting import Beside, standing_met
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import recipe_of, request_from_json
 from waldrand.core.passes.request import Request
@@ -19,7 +20,7 @@ from waldrand.core.passes.settings import PassSettings
 from waldrand.core.picture.joining import MOST, joined_in, joined_on
 from waldrand.core.picture.membrane import stretched
 from waldrand.core.seen.horizon import horizon_in
-from waldrand.core.told.guides import on_frame, sketched_lines
+from waldrand.core.told.guides import Sketch, on_frame, sketched_lines
 from waldrand.core.told.said import InElement, InGround
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
@@ -164,13 +165,50 @@ def test_things_in_the_new_part_are_drawn_and_what_the_edge_cuts_is_not(own):
     assert stage_of(sheet, own, drawn=False).sketches == ()
 
 
+@pytest.mark.parametrize(("words", "stands"), [("red fox", True), ("cottage, autumn", True), ("balloon", False)])
+def test_things_that_the_passes_words_name_get_places_in_the_new_part(own, words, stands):
+    sheet = wider()
+    p = plan(sheet, asked(words), own)
+    (stage,) = p.stages
+    (where,) = {one.where for one in stage.told if isinstance(one.where, InElement)}
+    assert labels(stage) == {"meadow"}
+    x0, _, x1, y1 = stage.shapes[where].box
+    assert x0 >= SIDE - 1
+    assert x1 <= sheet.width + 1
+    assert y1 > HORIZON if stands else y1 < HORIZON + 4
+    assert any("Gives a place" in said for said in p.sentences)
+    # As it is shown in pencil; without drawings it is words alone, as before.
+    _, behind = p.kind.drawn(sheet, p.request, own, 3)
+    assert [round(v) for v in behind.things[0].box] == [round(v) for v in stage.shapes[where].box]
+    bare = stage_of(sheet, own, words=words, drawn=False)
+    assert not any(isinstance(one.where, InElement) for one in bare.told)
+
+
+def test_what_stands_behind_the_horizon_begins_as_high_as_in_the_picture():
+    lines = np.full((40, 100), 255, np.uint8)
+    strip = Sketch((0.0, 60.0, 200.0, 100.0), lines, lines)
+    pixels = np.full((160, 100, 3), 200, np.uint8)
+    pixels[90:] = (60, 130, 60)
+    pixels[70:90] = (90, 110, 140)
+    hills = np.zeros((20, 10), np.float32)
+    hills[9:11] = 0.9
+    beside = Beside(pixels, Rect(0, 0, 100, 160), Rect(100, 0, 200, 160), 100.0)
+    for seen, top in ((hills, 70), (np.zeros_like(hills), 100)):
+        met = standing_met(strip, beside, seen)
+        x0, y0, x1, y1 = met.box
+        assert (x0, x1, y1) == (0.0, 200.0, 100.0)
+        mask = met.mask > 127
+        at_join, far = (y1 - mask[:, round(x / 2)].sum() / len(mask) * (y1 - y0) for x in (100, 190))
+        assert abs(at_join - top) <= 3
+        assert abs(far - 60) <= 2
+
+
 def test_where_they_are_contradicted_or_not_wanted_no_grounds_are_drawn(own):
     assert stage_of(wider(), own).grounds
     assert stage_of(wider(), own, drawn=False).grounds == ()
     assert stage_of(wider(), own, drawn=False).drawn is None
-    # Who puts a ground there by hand, draws it, or wants things that have no place there, is told no other.
+    # Who puts a ground there by hand, or draws it, is told no other.
     assert stage_of(wider("clear day, meadow", Element(5, "a", Outline("box", (330, 160, 480, 320)), "lake")), own).grounds == ()
-    assert stage_of(wider(), own, words="red fox").grounds == ()
     ink = np.zeros((20, 150, 4), np.uint8)
     ink[8:11, :, 3] = 255
     sheet = wider()
@@ -272,6 +310,20 @@ def test_the_ground_round_what_is_put_in_keeps_its_tone(own):
     assert request_from_json(recipe).value("drawn") is True
     del recipe["more"]
     assert request_from_json(recipe).value("drawn") is False
+
+
+def test_a_picture_says_itself_what_nobody_says(own):
+    sheet, _ = holed("")
+    (stage,) = plan(sheet, taken_away(), own).stages
+    told = {one.phrase for one in stage.told}
+    assert "clear day" in told
+    # Guidance leads away from what was there alone.
+    assert {one.phrase for one in stage.away} >= {"clear day"}
+    assert not told.intersection({"ink wash", "gouache grain"})
+    assert "clear day" in {one.phrase for one in stage_of(wider(""), own).told}
+    said, _ = holed("sunset, meadow")
+    assert "clear day" not in {one.phrase for one in plan(said, taken_away(), own).stages[0].told}
+    assert plan(sheet, taken_away(drawn=False), own).stages[0].told == ()
 
 
 def test_a_picture_that_is_no_drawn_ground_is_not_taken_for_one(own):

@@ -260,7 +260,8 @@ def test_things_on_the_sheet_lie_on_the_right_side_of_the_horizon(own, words, sk
 def test_nothing_is_drawn_where_things_without_a_place_are_named(own):
     assert stage_of(scene("clear day, meadow"), own).grounds
     for words in ("clear day, meadow, red fox", "a fox and an owl in a meadow"):
-        assert stage_of(scene(words), own).grounds == ()
+        assert plan(scene(words), Request("compose", PassSettings(places=False)), own).stages[0].grounds == ()
+        assert stage_of(scene(words), own).grounds
 
 
 def test_the_horizon_is_painted_where_it_is_drawn(own):

@@ -162,19 +162,19 @@ def test_elements_go_elsewhere_but_for_those_that_may_not():
 
 
 def test_the_forecast_offers_places_for_what_is_only_named():
-    sheet = scene("red, blue, white")
+    sheet, by_words = scene("red, blue, white"), replace(COMPOSE, settings=replace(COMPOSE.settings, places=False))
     assert things_to_place(sheet, PLACES) == ("red", "blue")
-    caution = next(c for c in plan(sheet, COMPOSE, PACK).warnings if c.mend and "place" in c.mend.label)
+    caution = next(c for c in plan(sheet, by_words, PACK).warnings if c.mend and "place" in c.mend.label)
     assert caution.about == "scene"
     assert "“red”, “blue” have no places" in caution.text
-    mended, request = caution.mend.apply(sheet, COMPOSE)
-    assert request == COMPOSE
+    mended, request = caution.mend.apply(sheet, by_words)
+    assert request == by_words
     assert {e.words for e in mended.elements} == {"red", "blue"}
     assert mended.scene.words == "white"
-    assert not any("no place" in c.text for c in plan(mended, COMPOSE, PACK).warnings)
+    assert not any("no place" in c.text for c in plan(mended, by_words, PACK).warnings)
     # Other ways to tell, and packs that know no places, leave it.
-    text = replace(COMPOSE, settings=replace(COMPOSE.settings, method="text"))
-    assert not any("no place" in c.text for c in (*plan(sheet, text, PACK).warnings, *plan(sheet, COMPOSE, ClosedFormPack()).warnings))
+    text = replace(by_words, settings=replace(by_words.settings, method="text"))
+    assert not any("no place" in c.text for c in (*plan(sheet, text, PACK).warnings, *plan(sheet, by_words, ClosedFormPack()).warnings))
 
 
 @pytest.fixture

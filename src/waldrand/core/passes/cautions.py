@@ -225,7 +225,7 @@ def of_unplaced(sheet: Sheet, places: Places, most: int) -> list[Caution]:
 
 def of_crowd(request: Request, drawn: int) -> list[Caution]:
     """More things than the model draws well at once. drawn: how many are told with a sketch."""
-    if drawn < CROWD or request.nearer:
+    if drawn < CROWD or request.nearer or request.small_nearer:
         return []
     text = worded("{0} things share the picture: small ones may get lost, or lose their faces.", drawn)
     return [Caution(text, None, Mend(worded("Paint things from nearer"), mends.from_nearer))]

@@ -25,7 +25,8 @@ from ..values.sheet import Sheet
 from ..worded import worded
 from .cut_things import cut_things
 from .fitting import ANEW, fitted_figures, sketches_of, with_figures
-from .going_on import grounds_going_on, lines_going_on
+from .given_places import of_own, with_places_in
+from .going_on import grounds_beside, grounds_going_on, lines_going_on, said_by_picture
 from .grounded import Grounded
 from .growing import SIDES, Side, parts
 from .masked import filled_where_bare, usable_method
@@ -106,6 +107,23 @@ def drawn_there(sheet: Sheet, request: Request, pack: Pack, seed: int, part: Rec
     empty = empty_in(sheet, part)
     if not empty.any():
         return {}, Grounded()
+    laid_out, request = _laid_out(sheet, request, pack, seed, empty)
+    shapes, behind = _drawn_there(laid_out, request, pack, seed, empty)
+    return of_own(sheet, laid_out, _drawing(request.settings), shapes, behind)
+
+
+def _laid_out(sheet: Sheet, request: Request, pack: Pack, seed: int, empty: np.ndarray) -> tuple[Sheet, Request]:
+    """The sheet with what the pass's own words name as elements in its new part, and what it says beside that: things without a place
+    would not be painted where grounds are drawn."""
+    new, seen = box_of(empty), box_of(~emptiness(sheet.width, sheet.height, sheet.layers))
+    if not phrases(request.words) or request.settings.method != "steer" or "regions" not in pack.info.capabilities:
+        return sheet, request
+    _, horizon = grounds_beside(sheet, request, pack, new, seen)
+    sheet, words = with_places_in(sheet, request.words, new, pack, seed, horizon)
+    return sheet, replace(request, words=words)
+
+
+def _drawn_there(sheet: Sheet, request: Request, pack: Pack, seed: int, empty: np.ndarray) -> tuple[dict[int, Outline], Grounded]:
     reaching = _reaching(sheet, empty)
     settings = _drawing(request.settings)
     # What the old edge cuts goes on as it is: a figure would be another.
@@ -136,10 +154,12 @@ def extended_stage(
     empty = empty_in(sheet, part)
     if not empty.any():
         raise Refused(worded("Nothing is empty: give the sheet more room first (drag one of its sides, Shift+E), or hide a layer."))
+    if draws:
+        sheet, request = _laid_out(sheet, request, pack, seed, empty)
     reaching = _reaching(sheet, empty)
     met = replace(sheet, elements=reaching.met)
     frame = frame_for(sheet, empty, request, pack, overlap, reaching.cut)
-    shapes, behind = drawn_there(sheet, request, pack, seed, part) if draws else ({}, Grounded())
+    shapes, behind = _drawn_there(sheet, request, pack, seed, empty) if draws else ({}, Grounded())
 
     def areas(cells: Cells) -> Mapping[Where, Area]:
         out: dict[Where, Area] = {EVERYWHERE: Area(None, sheet.scene.weight)}
@@ -150,6 +170,8 @@ def extended_stage(
 
     told, away = said_of_scene(sheet.scene)
     told += [Said("pass", "pass", p, sheet.scene.weight, EVERYWHERE) for p in phrases(request.words)]
+    if draws and not told:
+        told += said_by_picture(sheet, pack, box_of(~emptiness(sheet.width, sheet.height, sheet.layers)))
     away += [Said("pass", "pass", p, 1.0, EVERYWHERE) for p in phrases(request.avoid)]
     own = said_of_elements(met)
     strength = _strength(sheet, settings.strength, empty[frame.rect.slices], overlap, frame.rect, reaching.cut)

@@ -19,7 +19,7 @@ from ..values.element import Element, phrases
 from ..values.frame import WorkFrame
 from ..values.sheet import Sheet
 from .fitting import ANEW
-from .going_on import at_size, grounds_going_on, lines_going_on
+from .going_on import at_size, grounds_going_on, lines_going_on, said_by_picture
 from .grounded import covering
 from .masked import filled_where_bare
 from .request import Request
@@ -69,9 +69,12 @@ def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: in
     def areas(cells: Cells) -> Mapping[Where, Area]:
         return {**stage.areas(cells), **behind.areas(stage.frame, cells, [])}
 
+    # Told nothing at all, it would paint anything into an empty sky.
+    own = () if stage.told else said_by_picture(sheet, pack, rect)
     return replace(
         stage,
-        told=behind.said(stage.told, pack.grounds, sheet.scene.weight),
+        told=behind.said((*stage.told, *own), pack.grounds, sheet.scene.weight),
+        away=(*own, *stage.away),
         areas=areas,
         # With lines to go by, guidance at all levels would only paint the opposite of what is taken away.
         guided=pack.info.guided if request.settings.guidance != 1 else None,

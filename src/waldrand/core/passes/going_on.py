@@ -10,19 +10,21 @@ from math import ceil
 import numpy as np
 
 from ..fields import Field
-from ..packs import BELOW, Finder, Ground, Grounds, Pack
+from ..packs import BELOW, STANDS, Finder, Ground, Grounds, Pack
 from ..picture.fills import filled
 from ..picture.resample import resize_mask
 from ..seen.find import SEEN, thing_labels
 from ..seen.horizon import horizon_in
 from ..told.grounds import laid_out, main_ground
 from ..told.guides import Sketch
+from ..told.said import EVERYWHERE, Said
 from ..values.element import phrases
 from ..values.frame import Rect, WorkFrame
 from ..values.layers import Layer
 from ..values.outline import Outline
 from ..values.sheet import Sheet
 from .grounded import Grounded, covering, drawn_across, tells_grounds
+from .meeting import Beside, main_met, standing_met
 from .own_lines import drawn_at_size
 from .request import Request
 from .seen_of_sheet import box_of, seen_in
@@ -73,14 +75,12 @@ def grounds_going_on(
         return Grounded()
     if any(pack.grounds.named(phrases(e.words)) for e in sheet.elements):
         return Grounded()
-    maps, whole = seen_in(sheet.width, sheet.height, sheet.layers, seen, pack)
-    named = _named((*phrases(sheet.scene.words), *phrases(request.words)), pack.grounds, pack.finder, maps, whole)
-    main, new = main_ground(named), _on_sheet(box_of(hole), hole.shape, at)
-    if main is None or main.label not in pack.finder.labels or drawn_across(sheet, new):
+    new = _on_sheet(box_of(hole), hole.shape, at)
+    named, horizon = grounds_beside(sheet, request, pack, new, seen)
+    main = main_ground(named)
+    if main is None or horizon is None or drawn_across(sheet, new):
         return Grounded()
-    horizon = _horizon(sheet.width, sheet.height, sheet.layers, seen, new, main.label, pack)
-    if horizon is None:
-        return Grounded()
+    maps, _ = seen_in(sheet.width, sheet.height, sheet.layers, seen, pack)
     step = max(1, max(hole.shape) // FINEST)
     kept = np.where(hole[::step, ::step], np.uint8(0), np.uint8(255))
     corners = float(at.x0), float(at.y0), float(at.x1), float(at.y1)
@@ -90,8 +90,33 @@ def grounds_going_on(
     # Of what else lies below, a path or a bank, nobody knows where it would go on.
     named = tuple(g for g in named if g.way != BELOW or g.label == main.label)
     strips = laid_out(named, horizon / sheet.height, sheet.width, sheet.height, seed, picture)
-    strips = tuple((g, _met(s, horizon, picture, new) if g.label == main.label else s) for g, s in strips)
+    beside = Beside(sheet.flatten(seen), seen, new, horizon)
+    strips = tuple((g, _met(g, s, main, beside, pack.finder, maps)) for g, s in strips)
     return Grounded(strips, shadows_of(sheet, shapes, named, pack), covers)
+
+
+def grounds_beside(sheet: Sheet, request: Request, pack: Pack, new: Rect, seen: Rect) -> tuple[tuple[Ground, ...], float | None]:
+    """The drawings of the grounds that words name or the picture shows beside a new part, and how far down on the sheet its horizon lies
+    there; None where it is not seen. seen: the part of the sheet's picture that is looked at."""
+    if pack.grounds is None or pack.finder is None:
+        return (), None
+    maps, whole = seen_in(sheet.width, sheet.height, sheet.layers, seen, pack)
+    named = _named((*phrases(sheet.scene.words), *phrases(request.words)), pack.grounds, pack.finder, maps, whole)
+    main = main_ground(named)
+    if main is None or main.label not in pack.finder.labels:
+        return named, None
+    return named, _horizon(sheet.width, sheet.height, sheet.layers, seen, new, main.label, pack)
+
+
+def said_by_picture(sheet: Sheet, pack: Pack, seen: Rect) -> tuple[Said, ...]:
+    """What a part of a sheet's picture surely shows as a whole, its hour, its season and its weather, as words that nobody said; its look
+    is in its colours already."""
+    if pack.finder is None:
+        return ()
+    _, whole = seen_in(sheet.width, sheet.height, sheet.layers, seen, pack)
+    looks = {grain.look for grain in pack.info.grains} | {ink.look for ink in pack.info.inks}
+    sure = [label for label, share in zip(pack.finder.whole, whole, strict=False) if share >= SURELY and label not in looks]
+    return tuple(Said("picture", "scene", label, sheet.scene.weight, EVERYWHERE) for label in sure)
 
 
 def _on_sheet(box: Rect, size: tuple[int, ...], at: Rect) -> Rect:
@@ -145,14 +170,13 @@ def _beside(maps: Sequence[np.ndarray], new: Rect, share: float) -> list[np.ndar
     return [m[:, part(m.shape[1])] for m in maps]
 
 
-def _met(sketch: Sketch, horizon: float, picture: Rect, new: Rect) -> Sketch:
-    """The main ground's drawing, brought so far up or down that its upper edge meets the picture's horizon where the two join."""
-    x0, y0, x1, y1 = sketch.box
-    h, w = sketch.mask.shape
-    joins = [x for x in (new.x0, new.x1) if picture.x0 <= x <= picture.x1] or [picture.x0, picture.x1]
-    columns = [min(w - 1, max(0, int((x - x0) / (x1 - x0) * w))) for x in joins]
-    edges = [y0 + float((sketch.mask[:, c] > 127).argmax()) / h * (y1 - y0) for c in columns]
-    return replace(sketch, box=(x0, y0 + horizon - sum(edges) / len(edges), x1, y1))
+def _met(g: Ground, sketch: Sketch, main: Ground, beside: Beside, finder: Finder, maps: np.ndarray) -> Sketch:
+    """A ground's drawing as it meets what the picture shows of it."""
+    if g.label == main.label:
+        return main_met(sketch, beside)
+    if g.way == STANDS and g.label in finder.labels and len(maps):
+        return standing_met(sketch, beside, maps[finder.labels.index(g.label)])
+    return sketch
 
 
 def lines_going_on(sheet: Sheet, frame: WorkFrame, hole: np.ndarray | None = None) -> Sketch:

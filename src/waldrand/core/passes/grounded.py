@@ -33,11 +33,12 @@ ACROSS = 0.6
 @dataclass(frozen=True, eq=False)
 class Grounded:
     """strips: the grounds and their drawings on the sheet, far to near; shadows: on them, under what stands there; covers: what the
-    sheet's elements leave free of all that."""
+    sheet's elements leave free of all that; things: what stands before them and is no element of the sheet's."""
 
     strips: tuple[tuple[Ground, Sketch], ...] = ()
     shadows: tuple[Sketch, ...] = ()
     covers: tuple[Sketch, ...] = ()
+    things: tuple[Sketch, ...] = ()
 
     @property
     def sketches(self) -> tuple[Sketch, ...]:
@@ -50,11 +51,17 @@ class Grounded:
         return (*self.shadows, *self.covers) if self.shadows else ()
 
     def lines(self, sheet: Sheet, side: int) -> np.ndarray | None:
-        """All that is drawn, (h, w) float32 0..1 with so many pixels to the sheet's longer side; None where nothing is."""
-        if not self.strips:
-            return None
+        """The grounds' lines, (h, w) float32 0..1 with so many pixels to the sheet's longer side; None where there are none."""
+        return self._drawn(self.sketches, sheet, side) if self.strips else None
+
+    def pencil(self, sheet: Sheet, side: int) -> np.ndarray | None:
+        """All that is drawn, as `lines`."""
+        return self._drawn((*self.sketches, *self.things), sheet, side) if self.strips or self.things else None
+
+    @staticmethod
+    def _drawn(sketches: Sequence[Sketch], sheet: Sheet, side: int) -> np.ndarray:
         k = side / max(sheet.width, sheet.height)
-        return sketched_lines(self.sketches, sheet.rect, max(1, round(sheet.height * k)), max(1, round(sheet.width * k)))
+        return sketched_lines(sketches, sheet.rect, max(1, round(sheet.height * k)), max(1, round(sheet.width * k)))
 
     def said(self, told: Sequence[Said], grounds: Grounds | None, weight: float) -> tuple[Said, ...]:
         """What is told, with each ground that is drawn where it is: by the scene's own phrase where that names it alone, else by its
@@ -94,7 +101,7 @@ def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline]
     in_part: whether the pass is over a part of the sheet only."""
     if pack.grounds is None or not tells_grounds(settings, pack):
         return Grounded()
-    if sheet.has_picture and (settings.strength < ANEW or _goes_on(sheet, in_part)):
+    if not painted_anew(sheet, settings, in_part):
         return Grounded()
     named = pack.grounds.named(phrases(sheet.scene.words))
     # Things that are only named would not be painted where a drawing shows none.
@@ -116,9 +123,11 @@ def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline]
     return Grounded(laid_out(named, horizon, sheet.width, sheet.height, seed), shadows_of(sheet, shapes, named, pack), covers)
 
 
-def _goes_on(sheet: Sheet, in_part: bool) -> bool:
-    """Whether something of the picture stays, whose horizon would have to go on."""
-    return in_part or any(e.hold for e in sheet.elements) or any(area.hold for area in sheet.areas)
+def painted_anew(sheet: Sheet, settings: PassSettings, in_part: bool) -> bool:
+    """Whether a pass over the whole paints all of it anew: nothing of a picture stays, whose horizon and things would have to go on.
+    in_part: whether it is over a part of the sheet only."""
+    holds = in_part or any(e.hold for e in sheet.elements) or any(area.hold for area in sheet.areas)
+    return not sheet.has_picture or (settings.strength >= ANEW and not holds)
 
 
 def covering(outline: Outline, sheet: Sheet) -> Sketch:

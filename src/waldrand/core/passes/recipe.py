@@ -40,7 +40,7 @@ def pixels_hash(rgba: np.ndarray) -> str:
 def settings_from_json(d: Any) -> PassSettings:
     """Raises Refused when the values are no pass's settings."""
     # Older recipes had no figures, or figures without drawings, no drawn grounds, and no paper; drawings did not lead.
-    older = {"figures": False, "sketches": False, "grounds": False, "paper": False, "drawing_guidance": 0.0}
+    older = {"figures": False, "sketches": False, "grounds": False, "places": False, "paper": False, "drawing_guidance": 0.0}
     return from_values(PassSettings, older | taken_table(d, "The settings of the recipe"), "the settings of the recipe")
 
 
@@ -95,6 +95,9 @@ def recipe_of(plan: Plan, seed: int) -> dict[str, Any]:
         "pack": {"name": info.name, "version": info.version, "digest": info.digest, "threads": info.threads},
         "waldrand": __version__,
     }
+    if request.small_nearer:
+        # Which ones, every take finds out by itself.
+        recipe["small_nearer"] = True
     if guides := sheet.guides():
         recipe["guides"] = [guide_to_json(layer, sheet.rect) for layer in guides]
     if plan.kind.masked and sheet.mask is not None:

@@ -29,8 +29,9 @@ class PassSettings:
     start picture stays where strength is low; ink: how strongly the lines of what is drawn go over what is painted; paper: whether the
     grain of a look's paper, and the ink of one that is drawn in ink, are laid over it; spacing of the noise levels (above 1: more of them
     at high noise), or None for the pack's; figures: whether the shapes that things have are fitted into outlines that only say where
-    (passes.fitting); sketches: whether the drawings of these are told; quick: the pack's fewest steps instead of `steps`, guided as it
-    says; detail: how finely it is computed, in sides of the size that the pack does best.
+    (passes.fitting); sketches: whether the drawings of these are told; grounds: whether those of what lies behind are; places: whether
+    things that only the scene's words name get places of their own; quick: the pack's fewest steps instead of `steps`, guided as it says;
+    detail: how finely it is computed, in sides of the size that the pack does best.
 
     Raises:
         Refused: a value outside its range, in a sentence for the artist.
@@ -174,6 +175,13 @@ class PassSettings:
         tip="Tell the model a drawing of what the scene's words put behind the things: mountains, a town, a forest, a street, a floor, "
         "round a horizon that suits what stands on the sheet. Another seed is another place. A drawing of the whole takes its place.",
         option="tell a drawing of the grounds that the scene's words name",
+    )
+    places: bool = flag(
+        True,
+        label="places",
+        tip="Give things that only the scene's words name a place of their own, where such things are wont to be: seen in pencil, another "
+        "one with every seed. Ctrl+L makes elements of them, as they are. Without, the model puts them anywhere, some twice.",
+        option="give things that only the scene's words name a place of their own, another one with every seed",
     )
     quick: bool = flag(
         False,

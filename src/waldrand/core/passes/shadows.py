@@ -49,9 +49,13 @@ def shadow_under(shape: Outline, side: float) -> Sketch | None:
 def shaded(picture: np.ndarray, shadows: Sequence[Sketch], rect: Rect, amount: np.ndarray) -> np.ndarray:
     """A picture (h, w, 3) float32 0..1 of a part of the sheet with shadows, and what covers them, far to near; amount: (h, w) 0..1."""
     cover = COVERS * amount * sketched_lines(shadows, rect, *picture.shape[:2])
-    if not cover.any():
+    rows, columns = (np.flatnonzero(cover.any(axis)) for axis in (1, 0))
+    if not len(rows):
         return picture
+    at = slice(rows[0], rows[-1] + 1), slice(columns[0], columns[-1] + 1)
+    below, out = picture[at], np.array(picture, np.float32)
     # In the dark a shadow is darker too.
-    light = np.minimum(1, 2 * picture.max(-1, keepdims=True))
-    dark = OF_GROUND * picture + (1 - OF_GROUND) * light * np.array(DARK, np.float32)
-    return np.asarray(picture + cover[..., None] * (np.minimum(dark, picture) - picture), np.float32)
+    light = np.minimum(1, 2 * below.max(-1, keepdims=True))
+    dark = OF_GROUND * below + (1 - OF_GROUND) * light * np.array(DARK, np.float32)
+    out[at] = below + cover[at][..., None] * (np.minimum(dark, below) - below)
+    return out

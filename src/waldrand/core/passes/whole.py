@@ -199,13 +199,19 @@ def part_of(request: Request) -> str:
 def notes_of(sheet: Sheet, request: Request, stage: Stage) -> list[str]:
     """Figures that are fitted in, and what is painted from nearer."""
     out = []
-    fitted = [sheet.element(where.key).name for where in stage.shapes if isinstance(where, InElement)]
+    names = {one.where.key: f"“{one.owner}”" for one in stage.told if isinstance(one.where, InElement)}
+    given = [name for key, name in names.items() if not sheet.has_element(key)]
+    if given:
+        out.append(worded("Gives a place to what only words name, another with every seed: {0}.", ", ".join(given)))
+    fitted = [names[where.key] for where in stage.shapes if isinstance(where, InElement) and where.key in names]
     if fitted:
-        out.append(worded("Fits a figure of {0}.", ", ".join(f"“{name}”" for name in fitted)))
+        out.append(worded("Fits a figure of {0}.", ", ".join(fitted)))
     behind = [one.where.label for one in stage.told if isinstance(one.where, InGround)]
     if behind:
         out.append(worded("Draws what lies behind: {0}.", ", ".join(behind)))
-    if request.nearer:
-        names = dict.fromkeys(f"“{sheet.element(key).name}”" for key, _ in request.nearer)
-        out.append(worded("Then paints from nearer: {0}.", ", ".join(names)))
+    near = dict.fromkeys(f"“{sheet.element(key).name}”" for key, _ in request.nearer)
+    if request.small_nearer and given:
+        near[worded("what got a place and is small")] = None
+    if near:
+        out.append(worded("Then paints from nearer: {0}.", ", ".join(near)))
     return out

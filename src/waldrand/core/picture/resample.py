@@ -65,6 +65,9 @@ def _resized(
         n = part.stop - part.start
         if down is None:
             mixed = before(a[part])
+        elif n == height:
+            # To cut sparse weights costs more than to mix a small picture.
+            mixed = (down @ before(a).reshape(h, -1)).reshape(n, w, -1)
         else:
             first, last = _reach(down[part])
             rows = before(a[first:last])

@@ -79,6 +79,12 @@ def _repeated(figure: Figure, n: int) -> np.ndarray:
 BENT, KNOTS = 0.012, 4
 
 
+@lru_cache(maxsize=64)
+def _between_knots(n: int) -> np.ndarray:
+    """(n, KNOTS): what each knot of a cubic spline counts at each of n places along a side."""
+    return np.asarray(ndimage.zoom(np.eye(KNOTS), (n / KNOTS, 1), order=3, grid_mode=True, mode="nearest"))
+
+
 @lru_cache(maxsize=256)
 def bent(figure: Figure, seed: int, key: int) -> Figure:
     """A figure, and its drawing, gently bent by the seed, so that no two of a kind are the same; its box stays."""
@@ -89,7 +95,7 @@ def bent(figure: Figure, seed: int, key: int) -> Figure:
 
     def moved(a: np.ndarray) -> np.ndarray:
         h, w = a.shape
-        dy, dx = (ndimage.zoom(k, (h / KNOTS, w / KNOTS), order=3, grid_mode=True, mode="nearest") for k in knots)
+        dy, dx = (_between_knots(h) @ k @ _between_knots(w).T for k in knots)
         yy, xx = np.mgrid[:h, :w]
         at = [yy + dy * max(h, w), xx + dx * max(h, w)]
         return np.asarray(ndimage.map_coordinates(a.astype(np.float32), at, order=1, mode="nearest"))

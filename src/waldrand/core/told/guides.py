@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache
 
 import numpy as np
 from scipy import ndimage
@@ -60,14 +60,19 @@ class OnFrame:
 
     def at(self, share: float) -> Guides | None:
         """What is told at a share of the steps, 0..1; None: nothing."""
-        now = [p for p in self.parts if p.acts[0] <= share <= p.acts[1]]
-        h, w = (PER_CELL * n for n in self.cells)
-        drawn = [(p, p.weight * resize_mask(p.grey, h, w)) for p in now if p.what == LINES and p.weight > 0]
+        now = [(p, small) for p, small in zip(self.parts, self._small, strict=True) if p.acts[0] <= share <= p.acts[1]]
+        drawn = [(p, p.weight * small) for p, small in now if p.what == LINES and p.weight > 0]
         lines, behind = [grey for _, grey in drawn], [grey for p, grey in drawn if p.behind]
-        depth, given = _over([p for p in now if p.what == DEPTH], h, w)
+        depth, given = _over([(p, small) for p, small in now if p.what == DEPTH])
         if not lines and depth is None:
             return None
         return Guides(_greatest(lines), depth, given, behind=_greatest(behind))
+
+    @cached_property
+    def _small(self) -> list[np.ndarray]:
+        """What each part says, as it is told: asked for at every step."""
+        h, w = (PER_CELL * n for n in self.cells)
+        return [resize_mask(p.grey, h, w) for p in self.parts]
 
     @property
     def drawing(self) -> np.ndarray | None:
@@ -80,16 +85,16 @@ def _greatest(maps: Sequence[np.ndarray]) -> np.ndarray | None:
     return np.maximum.reduce(maps) if maps else None
 
 
-def _over(parts: Sequence[_Part], h: int, w: int) -> tuple[np.ndarray | None, float]:
-    """Depths one over the other, and how much they are given."""
-    parts = [p for p in parts if p.weight > 0]
+def _over(parts: Sequence[tuple[_Part, np.ndarray]]) -> tuple[np.ndarray | None, float]:
+    """Depths, each with its part, one over the other, and how much they are given."""
+    parts = [(p, small) for p, small in parts if p.weight > 0]
     if not parts:
         return None, 0.0
-    depth = np.zeros((h, w), np.float32)
-    for p in parts:
-        share = np.ones((h, w), np.float32) if p.where is None else resize_mask(p.where, h, w)
-        depth = depth * (1 - share) + share * resize_mask(p.grey, h, w)
-    return depth, max(p.weight for p in parts)
+    depth = np.zeros_like(parts[0][1])
+    for p, small in parts:
+        share = np.ones_like(small) if p.where is None else resize_mask(p.where, *small.shape)
+        depth = depth * (1 - share) + share * small
+    return depth, max(p.weight for p, _ in parts)
 
 
 def seen_of(layer: Layer, rect: Rect) -> np.ndarray:
@@ -164,9 +169,14 @@ def sketched_lines(sketches: Sequence[Sketch], rect: Rect, height: int, width: i
         if not at.intersect(Rect(0, 0, width, height)).area:
             continue
         there, here = meet(at, Rect(0, 0, width, height))
-        lines, mask = (resize_mask(a.astype(np.float32) / 255, at.height, at.width) for a in (s.lines, s.mask))
+        mask = resize_mask(s.mask.astype(np.float32) / 255, at.height, at.width)
+        free = out[there] * (1 - mask[here])
+        if not s.lines.any():
+            out[there] = free
+            continue
+        lines = mask if s.lines is s.mask else resize_mask(s.lines.astype(np.float32) / 255, at.height, at.width)
         rim = ndimage.maximum_filter(mask, max(3, 2 * round(RIM * max(mask.shape)) + 1))
-        out[there] = np.maximum(out[there] * (1 - mask[here]), s.weight * (lines * np.minimum(1, 2 * rim))[here])
+        out[there] = np.maximum(free, s.weight * (lines * np.minimum(1, 2 * rim))[here])
     return out
 
 

@@ -45,6 +45,7 @@ ROWS = (
     "figures",
     "sketches",
     "grounds",
+    "places",
     "seed",
     "steps",
     "guidance",
@@ -67,7 +68,10 @@ LABELS = {
 }
 KINDS_A_ROW = 2
 #: Settings that can be asked what they do.
-ASKABLE = ("strength", "steps", "guidance", "drawing_guidance", "method", "sampler", "spacing", "figures", "grounds", "detail", "ink")
+ASKABLE = (
+    *("strength", "steps", "guidance", "drawing_guidance", "method", "sampler", "spacing"),
+    *("figures", "grounds", "places", "detail", "ink"),
+)
 
 
 class PassColumn(QWidget):
@@ -131,7 +135,7 @@ class PassColumn(QWidget):
         self.spacing, self.detail, self.context = rows["spacing"], rows["detail"], rows["margin"]
         self.nearer, self.figures, self.sides = rows["small_nearer"], rows["figures"], rows["sides"]
         self.sketches, self.quick, self.ink, self.paper = rows["sketches"], rows["quick"], rows["ink"], rows["paper"]
-        self.grounds, self.drawn = rows["grounds"], rows["drawn"]
+        self.grounds, self.places, self.drawn = rows["grounds"], rows["places"], rows["drawn"]
         self.sentence = rows["sentence"]
         self.parts, self.found = rows["parts"], rows["left_out"]
 
@@ -288,6 +292,7 @@ class PassColumn(QWidget):
                 ("figures", "figures"),
                 ("sketches", worded("sketches")),
                 ("grounds", worded("grounds")),
+                ("places", worded("places")),
                 ("carry_detail", worded("fine detail")),
                 ("paper", worded("paper")),
             )
@@ -318,6 +323,8 @@ class PassColumn(QWidget):
         if name == "grounds":
             can = self._pack is not None and self._pack.grounds is not None and "lines" in self._pack.info.capabilities
             return can and self.document.draft.settings.method == "steer"
+        if name == "places":
+            return self._pack is not None and self._pack.places is not None and self.document.draft.settings.method == "steer"
         if name == "ink":
             # Where nothing is drawn there is nothing to go over.
             return bool(self.document.sheet.guides(LINES)) or (self._has_say("sketches") and self.document.draft.settings.sketches)

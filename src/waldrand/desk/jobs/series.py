@@ -26,6 +26,7 @@ SHOWN_AT: dict[str, tuple[str, ...]] = {
     "sampler": SAMPLERS,
     "figures": ("on", "off"),
     "grounds": ("on", "off"),
+    "places": ("on", "off"),
     "detail": ("0.8", "1", "1.2", "1.4"),
     "scene-weight": ("0.25", "0.5", "1", "2"),
 }

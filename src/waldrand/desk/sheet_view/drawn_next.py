@@ -1,4 +1,5 @@
-"""What the next pass is told by drawings of the pack's: figures in outlines, and grounds, in pencil on the paper behind all things."""
+"""What the next pass is told by drawings of the pack's: figures in outlines, and grounds and what the pass gives places to, in pencil on
+the paper behind all elements."""
 
 from __future__ import annotations
 
@@ -57,7 +58,7 @@ class DrawnNext:
         """Shows them; nothing where there are none, or a picture lies over them."""
         sheet = self._document.sheet
         hidden = sheet.has_picture and not self._document.draft.of_kind.fills_empty
-        lines = None if hidden else self.grounds.lines(sheet, SIDE)
+        lines = None if hidden else self.grounds.pencil(sheet, SIDE)
         if lines is None:
             self._item.show_pixels(None, sheet.rect)
             return

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import ClassVar
 
 from ...packs import Pack
@@ -12,6 +13,7 @@ from ...values.outline import Outline
 from ...values.sheet import Sheet
 from ...worded import worded
 from ..cautions import Caution, of_crowd, of_detail, of_elements, of_empty_scene, of_given_frame, of_unplaced
+from ..given_places import of_own, with_given_places
 from ..grounded import Grounded
 from ..kind import COMPUTED, Kind
 from ..request import Request
@@ -23,19 +25,24 @@ class Compose(Kind):
     name = "compose"
     title = "Compose"
     tip = "Paint the whole sheet from its scene and elements."
-    uses: ClassVar[tuple[str, ...]] = ("strength", "small_nearer", "own_frame", *COMPUTED, "grounds")
+    uses: ClassVar[tuple[str, ...]] = ("strength", "small_nearer", "own_frame", *COMPUTED, "grounds", "places")
     hears_elements = True
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
         if not any((*phrases(sheet.scene.words), *(p for e in sheet.elements for p in phrases(e.words)))):
             raise Refused(worded("There are no words yet: say what the scene is, or give an element words."))
-        return with_small_named(sheet, request, pack)
+        named = with_small_named(sheet, request, pack)
+        # Which things without an element are small differs from seed to seed.
+        return replace(named, small_nearer=request.small_nearer and _laid_out(sheet, request, pack, request.settings.seed) is not sheet)
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
-        return whole_stages(sheet, request, pack, seed)
+        laid_out = _laid_out(sheet, request, pack, seed)
+        return whole_stages(laid_out, with_small_named(laid_out, request, pack), pack, seed)
 
     def drawn(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Mapping[int, Outline], Grounded]:
-        return drawn_on_whole(sheet, request, pack, seed)
+        laid_out = _laid_out(sheet, request, pack, seed)
+        shapes, behind = drawn_on_whole(laid_out, request, pack, seed)
+        return of_own(sheet, laid_out, request.settings, shapes, behind)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         gone, method = outside_frame(sheet, request), stages[0].method
@@ -62,9 +69,13 @@ class Compose(Kind):
     def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
         out = of_elements(sheet, stages[0], pack) + of_given_frame(outside_frame(sheet, request), request)
         if pack.places is not None and request.settings.method == "steer":
-            out += of_unplaced(sheet, pack.places, pack.info.elements)
+            out += of_unplaced(_laid_out(sheet, request, pack, stages[0].seed), pack.places, pack.info.elements)
         out += of_crowd(request, len(stages[0].sketches)) + of_empty_scene(sheet)
         return out + of_detail(request, settled_shapes(sheet, stages[0].strongest, stages[0].shapes))
+
+
+def _laid_out(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Sheet:
+    return with_given_places(sheet, request.settings, pack, seed, request.given_rect is not None)
 
 
 KIND = Compose()
