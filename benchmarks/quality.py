@@ -36,7 +36,6 @@ from waldrand.core.passes.plan import plan
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
-from waldrand.core.told.placing import with_places
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.sheet import Sheet
@@ -61,11 +60,10 @@ def contact_sheet(pack: OnnxPack, path: Path) -> None:
     """The 50 layouts of the placement benchmark, 14 prompts of words alone, and those given places, seed 0, in rows of eight; things
     are painted from nearer."""
     request = replace(COMPOSE, small_nearer=True)
+    by_words = replace(request, settings=PassSettings(places=False))
     layouts, prompts = load_layouts()
-    sheets = [x.sheet() for x in (*layouts, *prompts)]
-    if pack.places is not None:
-        sheets += [with_places(x.sheet(), pack.places, 0, pack.info.elements) for x in prompts]
-    small = [shrunk(painted(sheet, pack, 0, request), THUMB) for sheet in sheets]
+    asked = [*((x, request) for x in layouts), *((x, by_words) for x in prompts), *((x, request) for x in prompts)]
+    small = [shrunk(painted(x.sheet(), pack, 0, one), THUMB) for x, one in asked]
     small += [np.full_like(small[0], 255)] * (-len(small) % ACROSS)
     rows = [np.hstack(small[i : i + ACROSS]) for i in range(0, len(small), ACROSS)]
     path.parent.mkdir(parents=True, exist_ok=True)

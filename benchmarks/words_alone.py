@@ -1,4 +1,4 @@
-"""What comes of things that only the scene names: as they are, and after they were given places.
+"""What comes of things that only the scene names: by words alone, and given places by the take, as is usual.
 
 The words of the 50 layouts and the 14 prompts, outlines left out. Counted in each take, by the finder's description of it: kinds
 that are named and there; there just as often as they are named; there though nobody named them. Nothing is known of where they
@@ -29,7 +29,6 @@ from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.seen.describe import describe
 from waldrand.core.seen.find import finder_of, thing_labels
-from waldrand.core.told.placing import with_places
 from waldrand.packs.onnx_pack import OnnxPack
 
 
@@ -69,12 +68,11 @@ def main() -> None:
     chosen = evenly(scenes, options.layouts)
     tallies = {"by words alone": Tally(), "given places": Tally()}
     for number, words in enumerate(chosen):
-        named, strip = kinds_in(words.split(","), pack), []
+        named, strip, sheet = kinds_in(words.split(","), pack), [], Layout(words).sheet()
         for seed in range(options.seeds):
-            alone = Layout(words).sheet()
-            given = with_places(alone, pack.places, seed, pack.info.elements)
-            for sheet, tally in zip((alone, given), tallies.values(), strict=True):
-                take = run_take(plan(sheet, Request("compose", PassSettings(seed=seed)), pack), pack, seed)
+            for places, tally in zip((False, True), tallies.values(), strict=True):
+                request = Request("compose", PassSettings(seed=seed, places=places))
+                take = run_take(plan(sheet, request, pack), pack, seed)
                 strip.append(take.pixels)
                 tally.add(named, kinds_in([said for said, *_ in describe(take.pixels, pack).things], pack))
         if options.save:

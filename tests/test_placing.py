@@ -209,6 +209,14 @@ def test_what_is_just_being_typed_counts(placing, wait):
     QTest.keyClicks(line, "red, white")
     QTest.keyClick(line, Qt.Key.Key_L, CTRL)
     assert [e.words for e in placing.document.sheet.elements] == ["red"]
+    # What became an element is no longer said, nor said again when the line is left; undo brings it back.
+    assert line.text() == "white"
+    QTest.keyClick(line, Qt.Key.Key_Z, CTRL)
+    assert placing.document.sheet.elements == ()
+    assert line.text() == "red, white"
+    QTest.keyClick(line, Qt.Key.Key_L, CTRL)
+    placing.view.setFocus()
+    assert placing.document.sheet.scene.words == "white"
     line.setFocus()
     line.setText("green")
     QTest.keyClick(line, Qt.Key.Key_Return, CTRL)

@@ -178,7 +178,7 @@ class PassSettings:
     )
     places: bool = flag(
         True,
-        label="places",
+        label="given to things",
         tip="Give things that only the scene's words name a place of their own, where such things are wont to be: seen in pencil, another "
         "one with every seed. Ctrl+L makes elements of them, as they are. Without, the model puts them anywhere, some twice.",
         option="give things that only the scene's words name a place of their own, another one with every seed",

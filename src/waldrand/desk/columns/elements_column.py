@@ -25,7 +25,7 @@ MANY = 12
 EMPTY = (
     "No elements yet. Press R for a rectangle, E for an ellipse or F for a freehand outline, draw on the sheet where a thing shall stand, "
     "and say what it is. Or press I and draw lines through the sheet to divide it. Or say things in the scene above, like “fox, birch”, "
-    "and press Ctrl+L: each gets a place, to be moved."
+    "which get a place in every take; Ctrl+L makes elements of them, to be moved."
 )
 ELEMENTS_TIP = (
     "Elements, far above near. Click: choose, Shift or Ctrl: several; drag: nearer or farther; double-click: words. "

@@ -64,6 +64,7 @@ LABELS = {
     "paper": "paper",
     "sketches": "sketches",
     "grounds": "grounds",
+    "places": "places",
     "quick": "quick",
 }
 KINDS_A_ROW = 2

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QMimeData, QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QPainter, QPaintEvent, QPalette, QPen, QResizeEvent, QWheelEvent
+from PyQt6.QtCore import QEvent, QMimeData, QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QPalette, QPen, QResizeEvent, QWheelEvent
 from PyQt6.QtWidgets import QPlainTextEdit, QSizePolicy
 
 from ...core.packs import Pack
@@ -52,6 +52,8 @@ class WordsField(QPlainTextEdit):
         self._pack, self._emphasis = pack, emphasis
         self._spans: tuple[Span, ...] = ()
         self._text = ""
+        # As it was last shown or said.
+        self._settled = ""
         self._unknown: dict[str, list[tuple[int, int]]] = {}
         self.editingFinished.connect(self._say)
         self.textChanged.connect(self._changed)
@@ -87,9 +89,6 @@ class WordsField(QPlainTextEdit):
     def sizeHint(self) -> QSize:
         return QSize(120, self.height())
 
-    def minimumSizeHint(self) -> QSize:
-        return QSize(40, self.height())
-
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         super().resizeEvent(event)
         self._fit()
@@ -108,15 +107,18 @@ class WordsField(QPlainTextEdit):
         return tuple((max(0, a - shift), b - shift, f) for a, b, f in self._spans)
 
     def show_text(self, text: str, spans: tuple[Span, ...] = ()) -> None:
-        """Shows words unless they are being typed just now."""
-        if not self.hasFocus() and text != self.text():
+        """Shows words unless others are being typed just now."""
+        typed = self.hasFocus() and (self.text() != self._settled or self.text().strip() == text)
+        if not typed and text != self.text():
             self.setText(text)
+            self.setCursorPosition(len(text))
         if text == self.text():
-            self._text, self._spans = text, spans
+            self._text, self._spans, self._settled = text, spans, text
             self._hint()
             self.update()
 
     def _say(self) -> None:
+        self._settled = self.text()
         self.said.emit(self.text().strip())
 
     def _changed(self) -> None:
@@ -165,6 +167,17 @@ class WordsField(QPlainTextEdit):
             self._text = self.text()
             self.update()
             self._say()
+
+    def event(self, event: QEvent | None) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.ShortcutOverride:
+            document = self.document()
+            assert document is not None
+            undo, redo = (event.matches(k) for k in (QKeySequence.StandardKey.Undo, QKeySequence.StandardKey.Redo))
+            if (undo and not document.isUndoAvailable()) or (redo and not document.isRedoAvailable()):
+                # Nothing was typed: it is the sheet that is meant.
+                event.ignore()
+                return False
+        return super().event(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None:
