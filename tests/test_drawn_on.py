@@ -319,7 +319,7 @@ def test_a_picture_says_itself_what_nobody_says(own):
     assert "clear day" in told
     # Guidance leads away from what was there alone.
     assert {one.phrase for one in stage.away} >= {"clear day"}
-    assert not told.intersection({"ink wash", "gouache grain"})
+    assert not told.intersection({"flat shapes", "ink wash", "gouache grain"})
     assert "clear day" in {one.phrase for one in stage_of(wider(""), own).told}
     said, _ = holed("sunset, meadow")
     assert "clear day" not in {one.phrase for one in plan(said, taken_away(), own).stages[0].told}

@@ -1,4 +1,4 @@
-"""What a look is made of: the grain of paper, the same under the whole sheet and nowhere twice; ink along what is drawn."""
+"""What a look is made of: the grain of paper, the same under the whole sheet and nowhere twice; ink along what is drawn; evenness."""
 
 from __future__ import annotations
 
@@ -21,6 +21,7 @@ from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.grain import Grain
 from waldrand.core.values.layers import LINES, PictureLayer
+from waldrand.core.values.look_even import Even
 from waldrand.core.values.look_ink import LookInk
 from waldrand.core.values.outline import Outline
 from waldrand.core.values.sheet import Sheet
@@ -214,7 +215,7 @@ def test_our_own_ink_wash_is_drawn_in_ink(own):
     (ink,) = own.info.inks
     assert ink.look == "ink wash"
     sheet = Sheet(384, 384, elements=(Element(1, "a", Outline("box", (80, 120, 300, 340)), "white cottage"),))
-    told = [replace(sheet, scene=SceneWords(f"clear day, meadow, {look}")) for look in ("ink", "flat shapes")]
+    told = [replace(sheet, scene=SceneWords(f"clear day, meadow{look}")) for look in (", ink", "")]
     (inked, bare), (plain, same) = (made(one, own, Request("compose", PassSettings(quick=True))) for one in told)
     assert (inked.pixels < bare.pixels - 30.0).any(-1).mean() > 0.01
     assert (plain.pixels == same.pixels).all()
@@ -230,5 +231,58 @@ def test_an_ink_that_cannot_be_is_refused(tmp_path, stated):
     folder = tmp_path / "pack"
     shutil.copytree(own_pack_folder(), folder)
     (folder / "pack.toml").write_text(f'{text[:begin]}[inked."ink wash"]\n{stated}\n\n{text[text.index("[files]") :]}', "utf-8")
+    with pytest.raises(Refused, match="pack"):
+        read_manifest(folder)
+
+
+# --- evenness
+
+
+def uneven(seed: int, faint: float) -> tuple[np.ndarray, np.ndarray]:
+    """Two even halves with an edge between them, and the same faintly uneven, (64, 80, 3) float32."""
+    clean = np.full((64, 80, 3), 0.35, np.float32)
+    clean[:, 40:] = (0.6, 0.5, 0.7)
+    return clean, clean + np.random.default_rng(seed).normal(0, faint, clean.shape).astype(np.float32)
+
+
+@given(st.integers(0, 99), st.floats(0.002, 0.01), st.integers(1, 4))
+def test_what_is_faintly_uneven_gets_even_and_edges_stay(seed, faint, reach):
+    clean, picture = uneven(seed, faint)
+    done = Even("any", reach, 0.01).evened(picture, Rect(0, 0, 80, 64), np.ones((64, 80), np.float32))
+    assert done.dtype == np.float32
+    inner = np.s_[6:-6, 6:32]
+    assert (done - clean)[inner].std() < 0.75 * (picture - clean)[inner].std()
+    assert np.abs(done.mean((0, 1)) - picture.mean((0, 1))).max() < 0.002
+    # The edge is as steep as it was.
+    assert (done[:, 40] - done[:, 39]).mean() > 0.93 * (clean[:, 40] - clean[:, 39]).mean()
+
+
+@given(st.integers(0, 99), st.integers(0, 9))
+def test_nothing_is_evened_where_nothing_is_to_be(seed, part):
+    _, picture = uneven(seed, 0.05)
+    amount = np.zeros((64, 80), np.float32)
+    amount[:, 8 * part :] = 1
+    done = Even("any", 2, 0.01).evened(picture, Rect(0, 0, 80, 64), amount)
+    assert (done[:, : 8 * part] == picture[:, : 8 * part]).all()
+
+
+def test_our_own_flat_shapes_are_even(own):
+    (even,) = own.info.evens
+    assert even.look == "flat shapes"
+    sheet = Sheet(320, 320, elements=(Element(1, "a", Outline("box", (80, 120, 240, 300)), "white cottage"),))
+    for look, changes in ((", flat shapes", True), ("", False)):
+        evened, bare = made(replace(sheet, scene=SceneWords(f"clear day, meadow{look}")), own, Request("compose", PassSettings(quick=True)))
+        assert (evened.pixels != bare.pixels).any() == changes
+        steps = [np.abs(np.diff(t.pixels.astype(int), axis=0)) for t in (evened, bare)]
+        assert not changes or (steps[0] <= 1).mean() > (steps[1] <= 1).mean()
+
+
+@pytest.mark.parametrize("stated", ["reach = 0\nfaint = 0.01", "reach = 3\nfaint = 2", "faint = 0.01"])
+def test_an_evenness_that_cannot_be_is_refused(tmp_path, stated):
+    text = (own_pack_folder() / "pack.toml").read_text("utf-8")
+    begin = text.index('[even."flat shapes"]')
+    folder = tmp_path / "pack"
+    shutil.copytree(own_pack_folder(), folder)
+    (folder / "pack.toml").write_text(f'{text[:begin]}[even."flat shapes"]\n{stated}\n\n{text[text.index("[grounds]") :]}', "utf-8")
     with pytest.raises(Refused, match="pack"):
         read_manifest(folder)

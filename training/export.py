@@ -37,7 +37,7 @@ from .networks import DrawnEnlarger, Enlarger, Finder, LightEnlarger, Painter
 from .places import write_places
 from .train_denoiser import build, load_latent
 from .world.canvas import SHAPES
-from .world.finish import INKS, PAPERS
+from .world.finish import EVEN, INKS, PAPERS
 from .world.scene import kinds
 from .world.things import GROUPS
 from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, PARTS, SEASONS, SETTINGS, SKIES, SYNONYMS, vocabulary
@@ -495,6 +495,7 @@ def _manifest(
             "recommended": {"steps": 20, "guidance": 3.0, "spacing": 2.0, "guided": [0.2, 0.85], "lead_kept": 0.08, "quick": QUICK_STEPS},
             "paper": PAPERS,
             "inked": INKS,
+            "even": EVEN,
             "trained": trained,
             "same": same,
             "weights": weights,
@@ -528,7 +529,7 @@ def export_drawn(config: Config, out: Path) -> dict[str, Any]:
     made = drawn_decoder(config, read_latent(out))
     if made is None:
         raise ValueError("There is no enlarger that is told drawings. Run `python -m training.train_drawn` first.")
-    return _put_in(DRAWN, *made, config, out, paper=PAPERS, inked=INKS)
+    return _put_in(DRAWN, *made, config, out, paper=PAPERS, inked=INKS, even=EVEN)
 
 
 def export_light(config: Config, out: Path) -> dict[str, Any]:

@@ -12,6 +12,9 @@ INKED, LINES_COVER = np.array([44, 38, 48], np.float32), 0.75
 GRAINS, GRAIN_LIGHT, STREAK_LIGHT = 96, 0.03, 0.035
 #: What a pack says of inks: of the look that has one, how much a line covers, and its colour.
 INKS = {"ink wash": {"amount": LINES_COVER, "colour": INKED.tolist()}}
+#: And of looks that are even: of what deviates so little from what lies so near, in pixels, half is evened out. The world's flat shapes are
+#: wholly even; what a denoiser leaves in them is not.
+EVEN = {"flat shapes": {"reach": 3.0, "faint": 0.01}}
 #: And of papers: how much streaks and grain do, and a grain's side in pixels.
 PAPERS = {"gouache grain": {"streaks": STREAK_LIGHT, "grain": GRAIN_LIGHT, "side": 512 / GRAINS}}
 

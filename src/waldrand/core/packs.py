@@ -11,6 +11,7 @@ import numpy as np
 from .noise.levels import Schedule
 from .values.frame import FrameLimits
 from .values.grain import Grain
+from .values.look_even import Even
 from .values.look_ink import LookInk
 from .values.outline import Box
 
@@ -35,7 +36,7 @@ class PackInfo:
     the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
     leads as before without being asked for (see guidance.leads); threads it computes on; quick: how quick passes are painted;
     add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks; inks: of its looks that are
-    drawn in ink."""
+    drawn in ink; evens: of those of even shapes."""
 
     name: str
     version: str
@@ -61,6 +62,7 @@ class PackInfo:
     add_ons: tuple[str, ...] = ()
     grains: tuple[Grain, ...] = ()
     inks: tuple[LookInk, ...] = ()
+    evens: tuple[Even, ...] = ()
 
 
 @dataclass(frozen=True, eq=False)

@@ -13,6 +13,7 @@ from ..core.packs import PackInfo, Quick
 from ..core.refused import Refused
 from ..core.values.frame import FrameLimits
 from ..core.values.grain import Grain
+from ..core.values.look_even import Even
 from ..core.values.look_ink import LookInk
 
 FORMAT = 1
@@ -201,6 +202,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         _quick(folder, d["recommended"].get("quick", {})),
         grains=tuple(_grain(folder, look, stated) for look, stated in d.get("paper", {}).items()),
         inks=tuple(_look_ink(folder, look, stated) for look, stated in d.get("inked", {}).items()),
+        evens=tuple(_even(folder, look, stated) for look, stated in d.get("even", {}).items()),
     )
     finder = _finder(folder, d[FINDER]) if FINDER in d else None
     return Manifest(folder, info, files, weights, vocabulary, finder, figures, places, sketches, grounds)
@@ -236,6 +238,13 @@ def _grain(folder: Path, look: str, stated: dict[str, Any]) -> Grain:
     if not (0 <= grain.streaks <= 1 and 0 <= grain.grain <= 1 and 0.5 <= grain.side <= 1000):
         raise Refused(f"The pack in {folder} states a paper for “{look}” that cannot be.")
     return grain
+
+
+def _even(folder: Path, look: str, stated: dict[str, Any]) -> Even:
+    even = Even(look, *(float(stated[name]) for name in ("reach", "faint")))
+    if not (0 < even.reach <= 100 and 0 < even.faint <= 1):
+        raise Refused(f"The pack in {folder} states an evenness for “{look}” that cannot be.")
+    return even
 
 
 def _look_ink(folder: Path, look: str, stated: dict[str, Any]) -> LookInk:

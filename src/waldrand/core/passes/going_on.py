@@ -114,7 +114,8 @@ def said_by_picture(sheet: Sheet, pack: Pack, seen: Rect) -> tuple[Said, ...]:
     if pack.finder is None:
         return ()
     _, whole = seen_in(sheet.width, sheet.height, sheet.layers, seen, pack)
-    looks = {grain.look for grain in pack.info.grains} | {ink.look for ink in pack.info.inks}
+    info = pack.info
+    looks = {g.look for g in info.grains} | {i.look for i in info.inks} | {e.look for e in info.evens}
     sure = [label for label, share in zip(pack.finder.whole, whole, strict=False) if share >= SURELY and label not in looks]
     return tuple(Said("picture", "scene", label, sheet.scene.weight, EVERYWHERE) for label in sure)
 

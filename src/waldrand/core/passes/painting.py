@@ -74,10 +74,14 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
 
 
 def _in_looks(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, s_work: np.ndarray) -> np.ndarray:
-    """A picture (h, w, 3) float32 with the ink and on the paper of the looks that are told, as far as it is painted anew; s_work:
+    """A picture (h, w, 3) float32 as even, with the ink and on the paper of the looks that are told, as far as it is painted anew; s_work:
     strengths."""
     (height, width), rect = made.shape[:2], stage.frame.rect
     anew = np.minimum(1, 2 * resize_mask(s_work, height, width))
+    for even in pack.info.evens:
+        where = _where_told(even.look, stage, pack)
+        if where.any():
+            made = even.evened(made, rect, resize_mask(where, height, width) * anew)
     for ink in pack.info.inks:
         where = _where_told(ink.look, stage, pack)
         if where.any() and _draws(stage):

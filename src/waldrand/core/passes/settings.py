@@ -138,10 +138,10 @@ class PassSettings:
     )
     paper: bool = flag(
         True,
-        label="grain, ink",
-        tip="Lay what a look is made of over what is painted: the grain of gouache's paper, the same under the whole sheet, so that what "
-        "is painted in parts joins; the lines of ink wash, along all that is drawn.",
-        option="lay the grain of a look's paper, or its ink, over what is painted",
+        label="grain, ink, evenness",
+        tip="Give what is painted what its look is made of: the grain of gouache's paper, the same under the whole sheet, so that what is "
+        "painted in parts joins; the lines of ink wash, along all that is drawn; the evenness of flat shapes.",
+        option="give what is painted the grain of its look's paper, its ink, its evenness",
     )
     spacing: float | None = number(
         None,

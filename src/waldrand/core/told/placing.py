@@ -27,8 +27,8 @@ from .naming import contains, named, said_of
 TRIED, SWEEPS, HARDLY = 300, 2, 0.15
 #: What speaks against an arrangement: shares of things that lie in others; horizons that differ, in shares of the sheet's height;
 #: sides that are less of the sheet's than LARGE, or less where things are many; all leaning to one side, in shares of its width.
-CROWDED, TILTED, TINY, LEANING = 4.0, 3.0, 4.0, 0.5
-LARGE, MANY = 0.42, -0.3
+CROWDED, TILTED, TINY, LEANING = 8.0, 3.0, 4.0, 0.5
+LARGE, MANY = 0.42, -0.2
 #: How wide a sheet may be against its height before things keep to its height alone.
 WIDEST = 1.1
 

@@ -339,7 +339,7 @@ class PassColumn(QWidget):
         if name == "left_out":
             return bool(self.found.count())
         if name == "paper":
-            return self._pack is not None and bool(self._pack.info.grains or self._pack.info.inks)
+            return self._pack is not None and bool(self._pack.info.grains or self._pack.info.inks or self._pack.info.evens)
         if name == "carry_detail":
             return self.document.sheet.has_picture
         return True

@@ -1,0 +1,34 @@
+"""Looks of even shapes: what is faintly uneven in them is evened out, edges stay."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from scipy import ndimage
+
+from .frame import Rect
+
+
+@dataclass(frozen=True)
+class Even:
+    """look: the phrase that asks for it; reach: how far round a place is looked, in pixels of the sheet; faint: the deviation within that
+    reach, of 0..1, of which half stays; of what differs much more nearly all does."""
+
+    look: str
+    reach: float
+    faint: float
+
+    def evened(self, picture: np.ndarray, rect: Rect, amount: np.ndarray) -> np.ndarray:
+        """A picture (h, w, 3) float32 0..1 of a part of the sheet, evened out as much as amount (h, w) 0..1 says: by a guided filter with
+        the picture as its own guide, all channels alike (He, Sun, Tang, "Guided image filtering", 2010)."""
+        n = 2 * max(1, round(self.reach * picture.shape[0] / rect.height)) + 1
+
+        def mean(x: np.ndarray) -> np.ndarray:
+            return np.asarray(ndimage.uniform_filter(x, (n, n, 1), mode="nearest"))
+
+        means = mean(picture)
+        spread = np.maximum(mean((picture * picture).mean(-1, keepdims=True)) - (means * means).mean(-1, keepdims=True), 0)
+        keeps = spread / (spread + self.faint**2)
+        even = mean(keeps) * picture + mean(means * (1 - keeps))
+        return np.asarray(picture + amount[..., None] * (even - picture), np.float32)
