@@ -27,6 +27,8 @@ from .watch import Watch
 FIRST_NOISE = 0.25
 #: How much of guidance leads on near a drawing where it leads no more elsewhere: in full, things get a seam of uneven ground.
 LEADS_ON = 0.5
+#: From this strength on everywhere, all of a picture is painted anew.
+ALL_ANEW = 0.51
 
 
 def _to_uint8(picture: np.ndarray) -> np.ndarray:
@@ -64,20 +66,22 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
             drawn = resize_picture(pack.decode(z, where, guides.drawing, stage.settings.quick), height, width)
             made = made + share[..., None] * (resize_picture(start, height, width) - drawn)
     made = stage.finish(made, sheet, frame)
+    anew = np.ones((height, width), np.float32)
+    if s_work.min() < ALL_ANEW:
+        anew = np.minimum(anew, 2 * resize_mask(s_work, height, width))
     if stage.shadows:
-        made = shaded(made, stage.shadows, frame.rect, np.minimum(1, 2 * resize_mask(s_work, height, width)))
+        made = shaded(made, stage.shadows, frame.rect, anew)
     # What grounds and the picture itself draw is told, but not gone over.
     if stage.settings.ink and _draws(stage):
         lines = drawn_lines(sheet, frame.rect, stage.sketches, height, width)
-        made = inked(made, lines, stage.settings.ink * np.minimum(1, 2 * resize_mask(s_work, height, width)))
-    return _to_uint8(_in_looks(made, stage, sheet, pack, s_work) if stage.settings.paper else made)
+        made = inked(made, lines, stage.settings.ink * anew)
+    return _to_uint8(_in_looks(made, stage, sheet, pack, anew) if stage.settings.paper else made)
 
 
-def _in_looks(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, s_work: np.ndarray) -> np.ndarray:
-    """A picture (h, w, 3) float32 as even, with the ink and on the paper of the looks that are told, as far as it is painted anew; s_work:
-    strengths."""
+def _in_looks(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, anew: np.ndarray) -> np.ndarray:
+    """A picture (h, w, 3) float32 as even, with the ink and on the paper of the looks that are told; anew: (h, w) 0..1, how far each place
+    is painted anew."""
     (height, width), rect = made.shape[:2], stage.frame.rect
-    anew = np.minimum(1, 2 * resize_mask(s_work, height, width))
     for even in pack.info.evens:
         where = _where_told(even.look, stage, pack)
         if where.any():

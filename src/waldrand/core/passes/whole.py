@@ -105,6 +105,7 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
         drawn = masks(height, width) if own_strengths else None
         return laid_out_strength(settings.strength, sheet.elements, drawn, frame.rect, height, width)
 
+    @cache
     def areas(cells: Cells) -> dict[Where, Area]:
         outlines = element_masks(with_figures(sheet, shapes).elements, frame) if shapes else masks(frame.height, frame.width)
         out: dict[Where, Area] = {EVERYWHERE: Area(None, sheet.scene.weight)}

@@ -17,13 +17,20 @@ SOURCE = 4_000_000
 
 def to_linear(srgb: np.ndarray) -> np.ndarray:
     """sRGB 0..1 -> linear light (IEC 61966-2-1), float32."""
-    return np.where(srgb <= 0.04045, srgb / 12.92, ((np.maximum(srgb, 0) + 0.055) / 1.055) ** 2.4).astype(np.float32)
+    x = np.array(np.maximum(srgb, 0))
+    x += 0.055
+    x /= 1.055
+    x **= 2.4
+    return np.asarray(np.where(srgb <= 0.04045, srgb / 12.92, x), np.float32)
 
 
 def to_srgb(linear: np.ndarray) -> np.ndarray:
     """Linear light -> sRGB 0..1, float32; negative ringing is cut."""
     x = np.maximum(linear, 0)
-    return np.where(x <= 0.0031308, x * 12.92, 1.055 * x ** (1 / 2.4) - 0.055).astype(np.float32)
+    bright = x ** (1 / 2.4)
+    bright *= 1.055
+    bright -= 0.055
+    return np.asarray(np.where(x <= 0.0031308, x * 12.92, bright), np.float32)
 
 
 def _lanczos3(x: np.ndarray) -> np.ndarray:
@@ -73,10 +80,15 @@ def _resized(
             rows = before(a[first:last])
             mixed = (down[part][:, first:last] @ rows.reshape(last - first, -1)).reshape(n, w, -1)
         if across is not None:
-            columns = np.ascontiguousarray(np.swapaxes(mixed, 0, 1)).reshape(w, -1)
-            mixed = np.swapaxes((across @ columns).reshape(width, n, -1), 0, 1)
+            mixed = _turned((across @ _turned(mixed).reshape(w, -1)).reshape(width, n, -1))
         out[part] = after(mixed)
     return out
+
+
+def _turned(a: np.ndarray) -> np.ndarray:
+    """(h, w, C) float32 -> (w, h, C): whole pixels are moved, which is quicker than their channels one by one."""
+    whole = np.ascontiguousarray(a).view(np.dtype((np.void, a.shape[2] * a.itemsize)))[..., 0]
+    return np.ascontiguousarray(whole.T).view(a.dtype).reshape(a.shape[1], a.shape[0], a.shape[2])
 
 
 def resize_picture(picture: np.ndarray, height: int, width: int) -> np.ndarray:

@@ -22,13 +22,20 @@ class Even:
     def evened(self, picture: np.ndarray, rect: Rect, amount: np.ndarray) -> np.ndarray:
         """A picture (h, w, 3) float32 0..1 of a part of the sheet, evened out as much as amount (h, w) 0..1 says: by a guided filter with
         the picture as its own guide, all channels alike (He, Sun, Tang, "Guided image filtering", 2010)."""
-        n = 2 * max(1, round(self.reach * picture.shape[0] / rect.height)) + 1
+        n, channels = 2 * max(1, round(self.reach * picture.shape[0] / rect.height)) + 1, picture.shape[2]
 
         def mean(x: np.ndarray) -> np.ndarray:
-            return np.asarray(ndimage.uniform_filter(x, (n, n, 1), mode="nearest"))
+            return np.asarray(ndimage.uniform_filter(x, (n, n, 1)[: x.ndim], mode="nearest"))
+
+        def squares(x: np.ndarray) -> np.ndarray:
+            return np.asarray(np.einsum("hwc,hwc->hw", x, x) / np.float32(channels))
 
         means = mean(picture)
-        spread = np.maximum(mean((picture * picture).mean(-1, keepdims=True)) - (means * means).mean(-1, keepdims=True), 0)
-        keeps = spread / (spread + self.faint**2)
-        even = mean(keeps) * picture + mean(means * (1 - keeps))
-        return np.asarray(picture + amount[..., None] * (even - picture), np.float32)
+        spread = np.maximum(mean(squares(picture)) - squares(means), 0)
+        keeps = spread / (spread + np.float32(self.faint**2))
+        means *= (1 - keeps)[..., None]
+        out = mean(means)
+        out += (mean(keeps) - 1)[..., None] * picture
+        out *= amount[..., None]
+        out += picture
+        return out

@@ -17,8 +17,8 @@ WIDTH = 380
 #: Files that are offered here.
 MOST = 4
 STEPS = (
-    "Say in the line above what the whole picture is: <i>starry night, meadow</i>.",
-    "Draw where a thing shall be, a rectangle (R) or an ellipse (E), and type what it is.",
+    "Say in the line above what the picture is: <i>starry night, meadow, fox</i>. Things in it get a place by themselves.",
+    "Or draw where a thing shall be, a rectangle (R) or an ellipse (E), and type what it is.",
     "Run. Takes appear below; keep the one you like (K).",
 )
 
