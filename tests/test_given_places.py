@@ -81,6 +81,20 @@ def test_elements_stay_as_they_are_and_what_is_named_comes_beside_them():
     assert any("“red” has no place" in c.text for c in plan(full, compose(), PACK).warnings)
 
 
+@pytest.mark.parametrize("more", ["", ", red"])
+def test_what_is_an_element_already_is_not_painted_twice(more):
+    own = Element(4, "mine", Outline("box", (150.0, 20.0, 240.0, 90.0)), "red, standing")
+    sheet = replace(scene(f"white, red{more}"), elements=(own,), last_key=4)
+    stage = plan(sheet, compose(), PACK).stages[0]
+    told = [(one.phrase, one.where) for one in stage.told if "red" in one.phrase]
+    assert ("red", InElement(4)) in told
+    assert len(told) == (2 if more else 1)
+    assert all(isinstance(where, InElement) for _, where in told)
+    laid_out = with_places(sheet, PLACES, 0, 8)
+    assert len(laid_out.elements) == len(told)
+    assert laid_out.scene.words == "white"
+
+
 @pytest.mark.parametrize(
     ("change", "pack"),
     [

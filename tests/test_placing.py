@@ -142,7 +142,7 @@ def test_emphasis_goes_with_the_words():
 def test_what_cannot_be_placed_is_said():
     with pytest.raises(ValueError, match="name no thing"):
         with_places(scene("white"), PLACES, 0, 8)
-    full = tuple(Element(i, str(i), Outline("box", (0, 0, 9, 9)), "red") for i in (1, 2))
+    full = tuple(Element(i, str(i), Outline("box", (0, 0, 9, 9)), "blue") for i in (1, 2))
     with pytest.raises(ValueError, match="2 elements already"):
         with_places(replace(scene("red"), elements=full), PLACES, 0, 2)
     with pytest.raises(ValueError, match="could stand elsewhere"):

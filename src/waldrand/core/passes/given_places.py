@@ -7,7 +7,7 @@ from dataclasses import replace
 from functools import lru_cache
 
 from ..packs import Pack
-from ..told.placing import things_to_place, with_places
+from ..told.placing import as_elements_say, things_to_place, with_places
 from ..values.element import Element, SceneWords, phrases
 from ..values.frame import Rect
 from ..values.outline import Box, Outline
@@ -23,11 +23,12 @@ LEAST_ROOM, FOOT = 64, 0.04
 
 def with_given_places(sheet: Sheet, settings: PassSettings, pack: Pack, seed: int, in_part: bool = False) -> Sheet:
     """The sheet with an element more for each thing that its scene's words name, as far as the model can place so many: those that
-    `with_places` makes of this seed. The same sheet where no places are to be given: something of a picture stays, or the pack does
-    not steer, or knows none. in_part: whether the pass is over a part of the sheet only."""
+    `with_places` makes of this seed; what an element is already is not said twice. The same sheet where no places are to be given:
+    something of a picture stays, or the pack does not steer, or knows none. in_part: whether the pass is over a part of the sheet only."""
     steers = settings.method == "steer" and "regions" in pack.info.capabilities
     if in_part or pack.places is None or not settings.places or not steers or not painted_anew(sheet, settings, in_part):
         return sheet
+    sheet = as_elements_say(sheet, pack.places)
     if len(sheet.elements) >= pack.info.elements or not things_to_place(sheet, pack.places):
         return sheet
     there = tuple((e.name, e.outline.box) for e in sheet.elements)

@@ -7,6 +7,7 @@ runs others together. Places decided beforehand can be seen, and moved.
 from __future__ import annotations
 
 import itertools
+from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from functools import lru_cache
@@ -128,16 +129,35 @@ def things_to_place(sheet: Sheet, places: Places) -> tuple[str, ...]:
     return tuple(words for words, _ in places.told(sheet.scene.words).things)
 
 
+def as_elements_say(sheet: Sheet, places: Places) -> Sheet:
+    """The sheet with those things left out of its scene's words that are elements already: a fox in a meadow, and a fox drawn there, are
+    one fox."""
+    there, told = Counter(places.label(e.words) for e in sheet.elements), places.told(sheet.scene.words)
+    left = []
+    for words, label in told.things:
+        if there[label]:
+            there[label] -= 1
+        else:
+            left.append(words)
+    if len(left) == len(told.things):
+        return sheet
+    words, scene = ", ".join((*left, *phrases(told.rest))), sheet.scene
+    return replace(sheet, scene=replace(scene, words=words, emphasis=carried(scene.words, scene.emphasis, words)))
+
+
 def with_places(sheet: Sheet, places: Places, seed: int, most: int) -> Sheet:
-    """The sheet with elements for the things that its scene's words name, in boxes beside those there are; the scene keeps the rest
-    of its words. most: elements that the sheet shall have altogether.
+    """The sheet with elements for the things that its scene's words name and no element is yet, in boxes beside those there are; the scene
+    keeps the rest of its words. most: elements that the sheet shall have altogether.
 
     Raises:
         Refused: the scene's words name nothing that has a place, or there are enough elements already.
     """
+    if not places.told(sheet.scene.words).things:
+        raise Refused(worded("The scene's words name no thing that could be given a place. Say some, like “fox, birch, lantern”."))
+    sheet = as_elements_say(sheet, places)
     told, before = places.told(sheet.scene.words), sheet.scene
     if not told.things:
-        raise Refused(worded("The scene's words name no thing that could be given a place. Say some, like “fox, birch, lantern”."))
+        return sheet
     room = most - len(sheet.elements)
     if room < 1:
         raise Refused(worded("There are {0} elements already, as many as the model can place at a time.", len(sheet.elements)))

@@ -133,8 +133,13 @@ class Arranging(Acting):
             return
         seed, most = self.document.draft.settings.seed, pack.info.elements
         if self._try(lambda: with_places(before, places_of(pack), seed, most), worded("give places")):
-            self._choose(e.key for e in self.document.sheet.elements[len(before.elements) :])
-            self.say(worded("Move and scale them as you like; Ctrl+Shift+L finds others."))
+            made = self.document.sheet.elements[len(before.elements) :]
+            self._choose(e.key for e in made)
+            self.say(
+                worded("Move and scale them as you like; Ctrl+Shift+L finds others.")
+                if made
+                else worded("What the scene's words named is an element already: it is said there alone now.")
+            )
 
     def other_places(self) -> None:
         """The chosen elements, or all, go elsewhere, where such things are wont to be too."""
