@@ -180,8 +180,10 @@ def test_things_that_the_passes_words_name_get_places_in_the_new_part(own, words
     # As it is shown in pencil; without drawings it is words alone, as before.
     _, behind = p.kind.drawn(sheet, p.request, own, 3)
     assert [round(v) for v in behind.things[0].box] == [round(v) for v in stage.shapes[where].box]
-    bare = stage_of(sheet, own, words=words, drawn=False)
-    assert not any(isinstance(one.where, InElement) for one in bare.told)
+    for without in (asked(words, drawn=False), asked(words, places=False)):
+        bare = plan(sheet, without, own).stages[0]
+        assert not any(isinstance(one.where, InElement) for one in bare.told)
+        assert bare.grounds == ()
 
 
 def test_what_stands_behind_the_horizon_begins_as_high_as_in_the_picture():

@@ -116,7 +116,8 @@ def _laid_out(sheet: Sheet, request: Request, pack: Pack, seed: int, empty: np.n
     """The sheet with what the pass's own words name as elements in its new part, and what it says beside that: things without a place
     would not be painted where grounds are drawn."""
     new, seen = box_of(empty), box_of(~emptiness(sheet.width, sheet.height, sheet.layers))
-    if not phrases(request.words) or request.settings.method != "steer" or "regions" not in pack.info.capabilities:
+    settings, told_where = request.settings, "regions" in pack.info.capabilities
+    if not settings.places or not phrases(request.words) or settings.method != "steer" or not told_where:
         return sheet, request
     _, horizon = grounds_beside(sheet, request, pack, new, seen)
     sheet, words = with_places_in(sheet, request.words, new, pack, seed, horizon)

@@ -26,7 +26,7 @@ def with_given_places(sheet: Sheet, settings: PassSettings, pack: Pack, seed: in
     `with_places` makes of this seed; what an element is already is not said twice. The same sheet where no places are to be given:
     something of a picture stays, or the pack does not steer, or knows none. in_part: whether the pass is over a part of the sheet only."""
     steers = settings.method == "steer" and "regions" in pack.info.capabilities
-    if in_part or pack.places is None or not settings.places or not steers or not painted_anew(sheet, settings, in_part):
+    if in_part or pack.places is None or not settings.places or not steers or not painted_anew(sheet, settings, in_part=False):
         return sheet
     sheet = as_elements_say(sheet, pack.places)
     if len(sheet.elements) >= pack.info.elements or not things_to_place(sheet, pack.places):

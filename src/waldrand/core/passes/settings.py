@@ -30,7 +30,7 @@ class PassSettings:
     grain of a look's paper, and the ink of one that is drawn in ink, are laid over it; spacing of the noise levels (above 1: more of them
     at high noise), or None for the pack's; figures: whether the shapes that things have are fitted into outlines that only say where
     (passes.fitting); sketches: whether the drawings of these are told; grounds: whether those of what lies behind are; places: whether
-    things that only the scene's words name get places of their own; quick: the pack's fewest steps instead of `steps`, guided as it says;
+    things that only words name get places of their own; quick: the pack's fewest steps instead of `steps`, guided as it says;
     detail: how finely it is computed, in sides of the size that the pack does best.
 
     Raises:
@@ -179,9 +179,9 @@ class PassSettings:
     places: bool = flag(
         True,
         label="given to things",
-        tip="Give things that only the scene's words name a place of their own, where such things are wont to be: seen in pencil, another "
-        "one with every seed. Ctrl+L makes elements of them, as they are. Without, the model puts them anywhere, some twice.",
-        option="give things that only the scene's words name a place of their own, another one with every seed",
+        tip="Give things that only words name, the scene's or an extension's, a place of their own, where such things are wont to be: seen "
+        "in pencil, another one with every seed. Ctrl+L makes elements of the scene's. Without, the model puts them anywhere, some twice.",
+        option="give things that only words name a place of their own, another one with every seed",
     )
     quick: bool = flag(
         False,

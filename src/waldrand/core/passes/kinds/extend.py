@@ -44,6 +44,7 @@ class Extend(Kind):
         "margin",
         "own_frame",
         *(n for n in COMPUTED if n not in ("figures", "sketches")),
+        "places",
     )
     fills_empty = True
     older: ClassVar[Mapping[str, Any]] = {"drawn": False}
