@@ -12,6 +12,7 @@ from by_hand import draw, key, menu, opened, say_scene
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import Qt
+from scipy import ndimage
 
 from waldrand import cli
 from waldrand.core.packs import ABOVE, BELOW, STANDS, Ground
@@ -255,6 +256,15 @@ def test_things_on_the_sheet_lie_on_the_right_side_of_the_horizon(own, words, sk
         assert labels(stage) == {"meadow", "forest"}
         ground = next(s for s in stage.grounds if s.box[3] == 256 and s.box[0] == 0)
         assert ground.box[1] < 240 if not sky else ground.box[1] > 80
+
+
+def test_no_line_runs_along_the_lower_edge(own):
+    for words in ("lake", "field", "street", "meadow", "beach", "snow field"):
+        for seed in range(24):
+            stage = stage_of(scene(f"clear day, {words}"), own, seed)
+            lines = sketched_lines(stage.grounds, Rect(0, 0, 256, 256), 256, 256)
+            along = ndimage.minimum_filter1d((lines[-6:] > 0.3).max(0).astype(np.uint8), 48)
+            assert not along.any(), (words, seed)
 
 
 def test_nothing_is_drawn_where_things_without_a_place_are_named(own):

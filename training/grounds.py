@@ -50,6 +50,8 @@ PAINTINGS = (paint_outdoors, paint_outdoors, paint_room, paint_still_life)
 CROWDED = 6.0, 0.32, 0.45
 #: Rows of a mask above what it shows.
 RIM = 2
+#: What lies in so much of a drawing's height above its lower edge, and is longer than so much of its width, lies along it.
+ALONG = 0.15, 0.15
 #: A strip lower than this, in units, is no drawing.
 LEAST = 0.04
 #: What fills all above the horizon is kept where that is so high: drawn out, it would be out of shape.
@@ -126,8 +128,10 @@ def _alone(kind: str, draw: Draw, mask: np.ndarray, horizon: float) -> Drawn | N
     there = _uncrowded(drawn_lines(canvas.pixels(), UNIT))[top * k : end * k]
     if there.max() < 0.5:
         return None
-    lines = np.asarray(Image.fromarray(np.round(255 * there).astype(np.uint8)).reduce(SHRUNK))
     way = WAYS.get(kind, STANDS)
+    if way == BELOW:
+        there = _open_below(there)
+    lines = np.asarray(Image.fromarray(np.round(255 * there).astype(np.uint8)).reduce(SHRUNK))
     left = height / per_unit - horizon
     at = {STANDS: end / per_unit - horizon, BELOW: (top / per_unit - horizon) / left, ABOVE: 0.0}[way]
     return Drawn(kind, solid[top:end], lines, at)
@@ -137,6 +141,17 @@ def _uncrowded(lines: np.ndarray) -> np.ndarray:
     """A drawing without what lies so close together that nothing could be told by it."""
     crowd = ndimage.gaussian_filter(lines, CROWDED[0])
     return np.asarray(lines * np.clip((CROWDED[2] - crowd) / (CROWDED[2] - CROWDED[1]), 0, 1), np.float32)
+
+
+def _open_below(lines: np.ndarray) -> np.ndarray:
+    """A drawing without long lines that lie along its lower edge: they would be taken for a bank."""
+    pieces, _ = ndimage.label(lines > 0.05, np.ones((3, 3)))
+    banks = [
+        n
+        for n, at in enumerate(ndimage.find_objects(pieces), 1)
+        if at[0].start > (1 - ALONG[0]) * lines.shape[0] and at[1].stop - at[1].start > ALONG[1] * lines.shape[1]
+    ]
+    return np.where(np.isin(pieces, banks), np.float32(0), lines)
 
 
 def draw_all(forms: int) -> list[Drawn]:
