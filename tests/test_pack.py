@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -100,6 +101,18 @@ def test_answers_repeat_exactly_and_do_not_depend_on_padding(own):
     assert (a == own.answer(x, x * 0, hole, 0.7, [rows(3, 16, 16)])[0]).all()
     padded = own.answer(x, x * 0, hole, 0.7, [rows(3, 16, 16), rows(6, 16, 16)])[0]
     assert np.abs(a - padded).max() < 1e-3
+
+
+@pytest.mark.parametrize("threads", [1, 2, 3])
+def test_several_questions_at_once_are_answered_in_their_order(threads):
+    pack = OnnxPack(threads=threads, exact=True)
+    x = np.random.default_rng(0).standard_normal((pack.info.channels, 16, 16)).astype(np.float32)
+    told = [replace(rows(3, 16, 16), ids=rows(3, 16, 16).ids + n) for n in range(4)]
+    together = pack.answer(x, x * 0, np.ones((16, 16), np.float32), 0.7, told)
+    for one, of in zip(told, together, strict=True):
+        alone = pack.answer(x, x * 0, np.ones((16, 16), np.float32), 0.7, [one])[0]
+        assert np.abs(alone - of).max() < 1e-3
+    assert np.abs(together[0] - together[1]).max() > 1e-3
 
 
 @pytest.mark.parametrize(
