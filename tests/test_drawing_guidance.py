@@ -20,7 +20,7 @@ from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.refused import Refused
-from waldrand.core.told.guides import sketched_lines
+from waldrand.core.told.guides import Sketch, on_frame, sketched_lines
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.layers import LINES
 from waldrand.core.values.outline import Outline
@@ -112,6 +112,27 @@ def test_a_quick_pass_is_guided_where_its_pack_says_and_only_near_what_is_drawn(
     assert led[124:132, 10:100].mean() < plain[124:132, 10:100].mean()
     assert (led[10:80, 10:80] == plain[10:80, 10:80]).all()
     assert (quick(3.0, (0.0, 0.5), undrawn)[0] == quick(1.0, (0.0, 0.5), undrawn)[0]).all()
+
+
+def test_few_steps_are_led_within_things_and_along_lines_but_not_beside_them(closed):
+    disc = np.hypot(*(np.mgrid[:64, :64] - 31.5)) < 32
+    rim = disc & (np.hypot(*(np.mgrid[:64, :64] - 31.5)) > 29)
+    sketch = Sketch((64.0, 64.0, 192.0, 192.0), *(np.uint8(255) * of for of in (rim, disc)), weight=0.5)
+    sheet, by_hand = Sheet(256, 256, scene=SceneWords("green")), crossed(opacity=0.25, acts=(0.0, 0.5))
+    frame = plan(sheet, Request("compose", PassSettings(quick=True)), closed).stages[0].frame
+    led = on_frame(sheet, frame, (sketch,), closed.info).of_things(1.0)
+    n = len(led)
+    assert led[n // 2, n // 2] == pytest.approx(0.5)
+    assert led[: n // 4].max() == led[:, : n // 4].max() == 0
+    lines = on_frame(by_hand, frame, (), closed.info)
+    assert lines.of_things(0.4)[n // 2 - 1, 2] == pytest.approx(0.25, abs=0.05)
+    assert lines.of_things(0.4)[2, 2] == 0
+    assert not lines.of_things(0.6).any()
+    # Of the picture's own lines nobody says what is within them.
+    whole = replace(sketch, mask=np.full_like(sketch.mask, 255), weight=1.0)
+    led = on_frame(sheet, frame, (), closed.info, own=whole).of_things(1.0)
+    assert led.max() > 0.9
+    assert led[n // 2, n // 2] == 0
 
 
 def test_without_a_drawing_nothing_is_different(closed):

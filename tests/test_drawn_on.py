@@ -138,7 +138,7 @@ def test_the_grounds_go_on_at_the_height_of_the_picture_and_not_over_it(own, by,
 def test_the_pictures_own_lines_lead_up_to_the_join_which_is_none(own):
     sheet = wider()
     stage = stage_of(sheet, own)
-    told = on_frame(sheet, stage.frame, (*stage.sketches, stage.drawn(sheet, stage.frame)), own.info, stage.grounds).drawing
+    told = on_frame(sheet, stage.frame, stage.sketches, own.info, stage.grounds, stage.drawn(sheet, stage.frame)).drawing
     k = stage.frame.width / stage.frame.rect.width
     join, row = round((SIDE - stage.frame.rect.x0) * k), round((HORIZON - stage.frame.rect.y0) * k)
     beside = told[:, join - 6 : join + 6].copy()

@@ -45,7 +45,7 @@ from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, PART
 MOST_BYTES = 3_900_000
 CELL = 16
 #: How quick takes are painted (docs/pack-format.md).
-QUICK_STEPS = {"steps": 4, "ahead": 0.8, "guidance": 3.0, "guided": [0.0, 0.5]}
+QUICK_STEPS = {"steps": 3, "ahead": 1.0, "guidance": 3.0, "guided": [0.0, 0.5]}
 Net = TypeVar("Net", bound=nn.Module)
 
 

@@ -53,8 +53,8 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
     z = np.zeros((info.channels, *cells), np.float32)
     if start is not None:
         z = pack.encode(resize_picture(start, frame.height, frame.width))
-    sketches = stage.sketches if stage.drawn is None else (*stage.sketches, stage.drawn(sheet, frame))
-    guides = on_frame(sheet, frame, sketches, info, stage.grounds)
+    own = None if stage.drawn is None else stage.drawn(sheet, frame)
+    guides = on_frame(sheet, frame, stage.sketches, info, stage.grounds, own)
     z_new = _descended(_Descent(stage, z, s_cells, levels, pack, watch, guides, look_rows(sheet, frame, pack)))
     watch.check()
     where = (s_cells > 0).astype(np.float32)
@@ -227,7 +227,8 @@ class _Guided:
             raise AssertionError(f"The sampler asks more often than the {len(self._leads)} times that were foreseen.")
         # The first evaluation is at the beginning of the steps, the last one at their end.
         n = len(self._leads)
-        guides, level = self._guides.at(self._asked / max(1, n - 1)), self._told_level(t, (self._asked + 0.5) / n)
+        share = self._asked / max(1, n - 1)
+        guides, level = self._guides.at(share), self._told_level(t, (self._asked + 0.5) / n)
         if "guidance" in self._pack.info.capabilities:
             guides = replace(guides or Guides(), guidance=float(self._guidance))
         how, self._asked = self._leads[self._asked], self._asked + 1
@@ -240,10 +241,8 @@ class _Guided:
         before, self._before = self._before, answer
         led = answer
         if how in ("asked", "kept"):
-            where: np.ndarray | float = 1.0
-            if self._quick:
-                # So strictly, in one of a few steps, grounds would become motley.
-                where = 0.0 if lines is None else _near(lines, answer.shape[1:])
+            # So strictly, in one of a few steps, grounds would become motley, and things get coloured rims.
+            where = self._guides.of_things(share) if self._quick else np.float32(1)
             led = answer + (self._guidance - 1) * where * self._lead
         elif how == "near" and lines is not None:
             led = answer + (self._guidance - 1) * LEADS_ON * self._drawing_leads * _near(lines, answer.shape[1:]) * self._lead

@@ -11,7 +11,7 @@ from scipy import ndimage
 
 from ..packs import ELEMENT, SCENE, Guides, Pack, PackInfo, Rows
 from ..picture.ink import ink, nearness
-from ..picture.resample import resize_mask, resize_picture
+from ..picture.resample import largest_in_cells, resize_mask, resize_picture
 from ..values.frame import Rect, WorkFrame
 from ..values.layers import DEPTH, LINES, LOOK, Layer, meet
 from ..values.outline import rasterise
@@ -41,7 +41,8 @@ class Sketch:
 @dataclass(frozen=True, eq=False)
 class _Part:
     """What one layer, or all sketches together, say. acts: from and to which share of the steps; grey: (H, W) float32 of the frame;
-    where: 0..1 how much it says there, None: everywhere; behind: whether it is grounds that are drawn."""
+    where: 0..1 how much it says there, None: everywhere; behind: whether it is grounds that are drawn; lines_only: whether it is
+    not said what is within the lines."""
 
     what: str
     grey: np.ndarray
@@ -49,14 +50,17 @@ class _Part:
     weight: float = 1.0
     where: np.ndarray | None = None
     behind: bool = False
+    lines_only: bool = False
 
 
 @dataclass(frozen=True, eq=False)
 class OnFrame:
-    """All guides of one frame. parts at the frame's computed size."""
+    """All guides of one frame. parts at the frame's computed size; rect: of the sheet; sketches: those of things."""
 
     parts: tuple[_Part, ...]
     cells: tuple[int, int]
+    rect: Rect
+    sketches: tuple[Sketch, ...] = ()
 
     def at(self, share: float) -> Guides | None:
         """What is told at a share of the steps, 0..1; None: nothing."""
@@ -73,6 +77,21 @@ class OnFrame:
         """What each part says, as it is told: asked for at every step."""
         h, w = (PER_CELL * n for n in self.cells)
         return [resize_mask(p.grey, h, w) for p in self.parts]
+
+    def of_things(self, share: float) -> np.ndarray:
+        """How much of each cell is a thing that is drawn at a share of the steps, (h, w) float32 0..1: what sketches cover, and where
+        lines are of which it is not said what is within them."""
+        both = zip(self.parts, self._small, strict=True)
+        lines = [p.weight * small for p, small in both if p.lines_only and p.acts[0] <= share <= p.acts[1]]
+        return np.maximum.reduce([self._covered, *(largest_in_cells(small, *self.cells) for small in lines)])
+
+    @cached_property
+    def _covered(self) -> np.ndarray:
+        h, w = self.cells
+        out = np.zeros((PER_CELL * h, PER_CELL * w), np.float32)
+        for sketch in self.sketches:
+            np.maximum(out, sketch.weight * mask_on(sketch, self.rect, *out.shape), out=out)
+        return np.asarray(out.reshape(h, PER_CELL, w, PER_CELL).mean((1, 3)))
 
     @property
     def drawing(self) -> np.ndarray | None:
@@ -126,22 +145,32 @@ def drawing_in(layer: Layer, rect: Rect) -> np.ndarray:
     return out
 
 
-def on_frame(sheet: Sheet, frame: WorkFrame, sketches: Sequence[Sketch], info: PackInfo, grounds: Sequence[Sketch] = ()) -> OnFrame:
-    """The drawings and depths of a sheet, and a stage's sketches and grounds, as far as the pack can be told them."""
+def on_frame(
+    sheet: Sheet,
+    frame: WorkFrame,
+    sketches: Sequence[Sketch],
+    info: PackInfo,
+    grounds: Sequence[Sketch] = (),
+    own: Sketch | None = None,
+) -> OnFrame:
+    """The drawings and depths of a sheet, and a stage's sketches, grounds and drawing of the picture itself, as far as the pack can be
+    told them."""
     h, w = frame.height, frame.width
     parts = []
     if "lines" in info.capabilities:
         for layer in sheet.guides(LINES):
-            parts.append(_Part(LINES, _shrunk_lines(drawing_in(layer, frame.rect), h, w), layer.acts, layer.opacity))
-        for drawn in (sketches, grounds):
-            if drawn:
-                parts.append(_Part(LINES, sketched_lines(drawn, frame.rect, h, w), (0.0, 1.0), behind=drawn is grounds))
+            parts.append(_Part(LINES, _shrunk_lines(drawing_in(layer, frame.rect), h, w), layer.acts, layer.opacity, lines_only=True))
+        things = (*sketches, own) if own is not None else tuple(sketches)
+        if things:
+            parts.append(_Part(LINES, sketched_lines(things, frame.rect, h, w), (0.0, 1.0), lines_only=own is not None))
+        if grounds:
+            parts.append(_Part(LINES, sketched_lines(grounds, frame.rect, h, w), (0.0, 1.0), behind=True))
     if "depth" in info.capabilities:
         for layer in sheet.guides(DEPTH):
             seen = seen_of(layer, frame.rect)
             where = resize_mask(seen[..., 3].astype(np.float32) / 255, h, w)
             parts.append(_Part(DEPTH, resize_mask(nearness(seen), h, w), layer.acts, layer.opacity, where))
-    return OnFrame(tuple(parts), (h // info.cell, w // info.cell))
+    return OnFrame(tuple(parts), (h // info.cell, w // info.cell), frame.rect, tuple(sketches) if "lines" in info.capabilities else ())
 
 
 def drawn_lines(sheet: Sheet, rect: Rect, sketches: Sequence[Sketch], height: int, width: int) -> np.ndarray:
