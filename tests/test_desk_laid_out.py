@@ -11,7 +11,7 @@ from by_hand import LEFT, draw, key, opened, run, strip
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QSize, Qt
-from PyQt6.QtGui import QAction, QEnterEvent, QMouseEvent
+from PyQt6.QtGui import QAction, QEnterEvent, QMouseEvent, QWheelEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QScrollArea
 
@@ -103,15 +103,39 @@ def test_nothing_lies_outside_the_window(kept, width, height):
         assert kept.rect().contains(place), part
 
 
+@pytest.fixture
+def ours(app, own):
+    """The window with the pack that it comes with, which has all that a pass can be set to."""
+    with opened(own) as w:
+        yield w
+
+
 @pytest.mark.parametrize("kind", [kind.name for kind in offered_kinds()])
-def test_nothing_in_the_pass_column_is_cut_off(kept, kind):
-    kept.passes.kinds[kind].click()
-    kept.passes.fold.unfold(True)
-    QApplication.processEvents()
-    (area,) = kept.passes.findChildren(QScrollArea)
+def test_nothing_in_the_pass_column_is_cut_off(ours, kind):
+    ours.resize(1280, 600)
+    ours.passes.kinds[kind].click()
+    ours.passes.fold.unfold(True)
+    QTest.qWait(20)
+    (area,) = ours.passes.findChildren(QScrollArea)
     inner = area.widget()
+    assert area.verticalScrollBar().isVisible()
     assert inner.width() == area.viewport().width()
     assert inner.minimumSizeHint().width() <= area.viewport().width()
+
+
+def test_the_wheel_scrolls_the_pass_column_and_changes_nothing(ours):
+    ours.resize(1280, 600)
+    ours.passes.fold.unfold(True)
+    QTest.qWait(20)
+    (area,) = ours.passes.findChildren(QScrollArea)
+    before, still = ours.document.draft, (Qt.MouseButton.NoButton, Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase)
+    for box in (ours.passes.method, ours.passes.sampler, ours.passes.steps, ours.passes.ink.slider):
+        area.verticalScrollBar().setValue(0)
+        at = QPointF(box.rect().center())
+        wheel = QWheelEvent(at, box.mapToGlobal(at), QPoint(), QPoint(0, -120), *still, False)
+        QApplication.sendEvent(box, wheel)
+        assert not wheel.isAccepted()
+    assert ours.document.draft == before
 
 
 def test_the_sheet_has_most_of_the_room(kept):

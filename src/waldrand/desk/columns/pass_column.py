@@ -189,6 +189,7 @@ class PassColumn(QWidget):
         for grid, names in ((first, [n for n in shown if n in FIRST]), (rest, [n for n in shown if n not in FIRST])):
             grid.setVerticalSpacing(6)
             grid.setHorizontalSpacing(5)
+            grid.setColumnStretch(1, 1)
             self._labels |= labelled(grid, *((name, shown[name]) for name in names))
             for i, name in enumerate(names):
                 if of_label.get(name) in ASKABLE:

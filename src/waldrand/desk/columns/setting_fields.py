@@ -25,8 +25,18 @@ SPOKEN = {"words": "pass words", "avoid": "pass avoid words", "small_nearer": "f
 LISTED = ("left_out",)
 #: Words that are not the model's own: nothing is completed or underlined in them.
 PLAIN = ("sentence", "parts")
-#: What stands beside a tick, where it is not the field's own label.
-TICKED = {"figures": "shapes of things"}
+#: What stands beside a tick, where it is not the field's own label: short, for it stands between a label and what asks about it.
+TICKED = {
+    "figures": "of things",
+    "sketches": "in pencil",
+    "grounds": "drawn",
+    "places": "given",
+    "drawn": "what is new",
+    "paper": "of the look",
+    "own_lines": "followed",
+    "keep_lines": "followed",
+    "own_noise": "begun with",
+}
 
 
 class FieldRow(QObject):

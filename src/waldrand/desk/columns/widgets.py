@@ -89,15 +89,19 @@ def show_checked(box: QCheckBox, on: bool) -> None:
         box.setChecked(on)
 
 
+def _leave_wheel(box: QAbstractSpinBox | QComboBox | QSlider) -> None:
+    """The wheel scrolls the column; it must not change values on the way."""
+    box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+    box.wheelEvent = lambda e: e.ignore() if e else None  # type: ignore[method-assign]
+
+
 def _prepare(box: QAbstractSpinBox, tip: str, name: str) -> None:
     box.setButtonSymbols(QAbstractSpinBox.ButtonSymbols.NoButtons)
     box.setMinimumWidth(44)
     box.setKeyboardTracking(False)
     box.setToolTip(worded("{0} Type it, or use the up and down keys.", tip))
     box.setAccessibleName(name)
-    # The wheel scrolls the column; it must not change numbers on the way.
-    box.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-    box.wheelEvent = lambda e: e.ignore() if e else None  # type: ignore[method-assign]
+    _leave_wheel(box)
 
 
 def number(least: float, most: float, step: float, decimals: int, tip: str, name: str) -> QDoubleSpinBox:
@@ -140,6 +144,7 @@ def choice_for(field: Field, name: str) -> QComboBox:
     for value, text in field.choices:
         box.addItem(worded(text), value)
     box.setMinimumWidth(60)
+    _leave_wheel(box)
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
     return box
 
@@ -155,6 +160,7 @@ class Dial(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, 100)
         self.slider.setToolTip(tip)
+        _leave_wheel(self.slider)
         self.slider.setAccessibleName(name)
         self.box = number(least, most, step, decimals, tip, worded("{0}, typed", name))
         row = QHBoxLayout(self)
