@@ -200,6 +200,10 @@ class Grounds(Protocol):
         """The one ground that a phrase itself names; None where it names none, or several, or only means some."""
         ...
 
+    def beside(self, label: str) -> str | None:
+        """The ground that is there only beside another one, and below it as that is, like the bank of a lake; None where there is none."""
+        ...
+
 
 class Places(Protocol):
     """Where a pack knows things to be wont to stand."""

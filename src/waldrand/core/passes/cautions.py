@@ -9,6 +9,7 @@ from functools import partial
 import numpy as np
 
 from ..packs import Pack, Places
+from ..told.footing import footless
 from ..told.placing import things_to_place
 from ..told.said import About, InElement, Said, together
 from ..values.element import Element, phrases
@@ -221,6 +222,17 @@ def of_unplaced(sheet: Sheet, places: Places, most: int) -> list[Caution]:
     text = worded("{0} {1}: what only the scene names lands anywhere, or comes twice.", said, lacks)
     mend = Mend(worded("Give it a place") if one else worded("Give them places"), partial(mends.given_places, places=places, most=most))
     return [Caution(text, "scene", mend if len(sheet.elements) < most else None)]
+
+
+def of_footing(sheet: Sheet, pack: Pack) -> list[Caution]:
+    """Things of the land that would stand in water. sheet: with all that has a place."""
+    found = footless(sheet, pack)
+    if found is None:
+        return []
+    said, one = ", ".join(f"“{sheet.element(key).name}”" for key in found.keys), len(found.keys) == 1
+    has = worded("it has") if one else worded("they have")
+    text = worded("{0} would stand in the {1}: where the scene says “{2}” too, {3} ground.", said, found.ground, found.bank, has)
+    return [Caution(text, "scene", Mend(worded("Say “{0}” too", found.bank), partial(mends.said_too, words=found.bank)))]
 
 
 def of_crowd(request: Request, drawn: int) -> list[Caution]:

@@ -7,6 +7,7 @@ from dataclasses import replace
 from functools import lru_cache
 
 from ..packs import Pack
+from ..told.footing import hangs
 from ..told.placing import as_elements_say, things_to_place, with_places
 from ..values.element import Element, SceneWords, phrases
 from ..values.frame import Rect
@@ -64,15 +65,10 @@ def with_places_in(sheet: Sheet, words: str, part: Rect, pack: Pack, seed: int, 
     first, out = 1 + max((e.key for e in sheet.elements), default=0), list(sheet.elements)
     for i, e in enumerate(made):
         x0, y0, x1, y1 = e.outline.moved(part.x0, part.y0).box
-        down = 0.0 if horizon is None else _to_horizon(y0, y1, part, horizon, _hangs(e, pack))
+        down = 0.0 if horizon is None else _to_horizon(y0, y1, part, horizon, hangs(e, pack))
         out.append(replace(e, key=first + i, outline=e.outline.with_box((x0, y0 + down, x1, y1 + down))))
     left = [said for said, _ in told.things[len(made) :]]
     return replace(sheet, elements=tuple(out)), ", ".join((*left, *phrases(told.rest)))
-
-
-def _hangs(e: Element, pack: Pack) -> bool:
-    figures = () if pack.figures is None else pack.figures.named(phrases(e.words))
-    return bool(figures) and figures[0].hangs
 
 
 def _to_horizon(y0: float, y1: float, part: Rect, horizon: float, hangs: bool) -> float:

@@ -10,7 +10,8 @@ import numpy as np
 from ..packs import Ground, Grounds, Pack
 from ..picture.ink import INKED
 from ..picture.resample import resize_mask
-from ..told.grounds import horizon_of, laid_out
+from ..told.footing import ashore
+from ..told.grounds import horizon_of, laid_out, main_ground
 from ..told.guides import Sketch, drawing_in, mask_on, sketched_lines
 from ..told.said import EVERYWHERE, InGround, Said, Where
 from ..told.voices import Area, Cells
@@ -120,7 +121,17 @@ def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline]
         return Grounded()
     on_sheet = (e for e in sheet.elements if rounded(e.outline.box).intersect(sheet.rect).area)
     covers = tuple(covering(shapes.get(e.key, e.outline), sheet) for e in on_sheet)
-    return Grounded(laid_out(named, horizon, sheet.width, sheet.height, seed), shadows_of(sheet, shapes, named, pack), covers)
+    strips = laid_out(named, horizon, sheet.width, sheet.height, seed, shore=_shore(sheet, shapes, named, pack))
+    return Grounded(strips, shadows_of(sheet, shapes, named, pack), covers)
+
+
+def _shore(sheet: Sheet, shapes: Mapping[int, Outline], named: Sequence[Ground], pack: Pack) -> float | None:
+    """The highest foot of what stands on a bank that is named, in shares of the height."""
+    main = main_ground(named)
+    bank = None if main is None or pack.grounds is None else pack.grounds.beside(main.label)
+    if main is None or bank is None:
+        return None
+    return min((shapes.get(e.key, e.outline).box[3] / sheet.height for e in ashore(sheet, main.label, bank, pack)), default=None)
 
 
 def painted_anew(sheet: Sheet, settings: PassSettings, in_part: bool) -> bool:

@@ -11,6 +11,7 @@ from ..packs import Pack, Places
 from ..seen.describe import describe
 from ..told.placing import with_places
 from ..values.element import Element, phrases
+from ..values.emphasis import carried
 from ..values.outline import Box
 from ..values.resize import scaled
 from ..values.sheet import Sheet
@@ -56,6 +57,13 @@ def frame_fits_itself(sheet: Sheet, request: Request) -> Both:
 
 def given_places(sheet: Sheet, request: Request, places: Places, most: int) -> Both:
     return with_places(sheet, places, request.settings.seed, most), request
+
+
+def said_too(sheet: Sheet, request: Request, words: str) -> Both:
+    """The scene says something more."""
+    before = sheet.scene
+    said = ", ".join((*phrases(before.words), words))
+    return replace(sheet, scene=replace(before, words=said, emphasis=carried(before.words, before.emphasis, said))), request
 
 
 def read_off(sheet: Sheet, request: Request, pack: Pack) -> Both:

@@ -20,6 +20,8 @@ from .naming import named
 
 #: How far below a horizon the foot of a thing has to be, and the least that is left above one, in shares of the height.
 FOOT, LEAST_SKY = 0.03, 0.08
+#: The least that is left of water above its bank, in shares of what lies below the horizon.
+LEAST_WATER = 0.3
 #: What stands is at most so much of what is above the horizon, and by how much its height is changed by chance.
 HIGHEST, HIGHER = 0.85, (0.85, 1.15)
 
@@ -46,6 +48,10 @@ class GroundBook:
         found = set(named(tuple(self._read(phrase)), self._labels))
         return self._labels[found.pop()] if len(found) == 1 else None
 
+    def beside(self, label: str) -> str | None:
+        """The ground that is there only beside another one, and below it as that is, like the bank of a lake; None where there is none."""
+        return next((g.label for g in self._grounds if g.way == BELOW and g.needs == (label,)), None)
+
 
 def main_ground(grounds: Sequence[Ground]) -> Ground | None:
     """The one ground whose upper edge is the horizon; None where there is none, or several."""
@@ -70,10 +76,17 @@ def horizon_of(grounds: Sequence[Ground], feet: Sequence[float], hung: Sequence[
 
 
 def laid_out(
-    grounds: Sequence[Ground], horizon: float, width: int, height: int, seed: int, picture: Rect | None = None
+    grounds: Sequence[Ground],
+    horizon: float,
+    width: int,
+    height: int,
+    seed: int,
+    picture: Rect | None = None,
+    shore: float | None = None,
 ) -> tuple[tuple[Ground, Sketch], ...]:
     """One form of each ground round a horizon, on a sheet of this size, far to near; the same for the same seed. picture: a part of the
-    sheet, for which they are as large as it is, and beyond whose upper edge nothing stands out; None: all of it.
+    sheet, for which they are as large as it is, and beyond whose upper edge nothing stands out; None: all of it. shore: the
+    highest foot of what stands on the bank of the main ground, in shares of the height, where something does.
     """
     picture = picture or Rect(0, 0, width, height)
     forms: dict[str, list[Ground]] = defaultdict(list)
@@ -84,17 +97,27 @@ def laid_out(
         rng = _luck(seed, 1 + each[0].number)
         g = each[int(rng.integers(len(each)))]
         lines, mask = (g.lines, g.mask) if rng.random() < 0.5 else (g.lines[:, ::-1], g.mask[:, ::-1])
-        out.append((g, _laid(g, lines, mask, horizon * height, (width, height), picture, rng)))
+        out.append((g, _laid(g, lines, mask, horizon * height, (width, height), picture, rng, shore)))
     return tuple(out)
 
 
 def _laid(
-    g: Ground, lines: np.ndarray, mask: np.ndarray, y: float, size: tuple[int, int], picture: Rect, rng: np.random.Generator
+    g: Ground,
+    lines: np.ndarray,
+    mask: np.ndarray,
+    y: float,
+    size: tuple[int, int],
+    picture: Rect,
+    rng: np.random.Generator,
+    shore: float | None,
 ) -> Sketch:
     """A ground's strip where it belongs. y: of the horizon, in pixels; size: width and height of the sheet."""
     width, height = size
     if g.way == BELOW:
-        return Sketch((0.0, y + g.at * (height - y), float(width), float(height)), lines, mask)
+        top = g.at
+        if g.needs and shore is not None:
+            top = max(LEAST_WATER, min(top, ((shore - 2 * FOOT) * height - y) / (height - y)))
+        return Sketch((0.0, y + top * (height - y), float(width), float(height)), lines, mask)
     # A picture of any form is as large as a square one of its area.
     unit = math.sqrt(picture.area) / g.unit
     # A sky or a wall that is higher than its place goes on beyond it.

@@ -12,7 +12,7 @@ from ...values.element import phrases
 from ...values.outline import Outline
 from ...values.sheet import Sheet
 from ...worded import worded
-from ..cautions import Caution, of_crowd, of_detail, of_elements, of_empty_scene, of_given_frame, of_unplaced
+from ..cautions import Caution, of_crowd, of_detail, of_elements, of_empty_scene, of_footing, of_given_frame, of_unplaced
 from ..given_places import of_own, with_given_places
 from ..grounded import Grounded
 from ..kind import COMPUTED, Kind
@@ -69,7 +69,8 @@ class Compose(Kind):
     def cautions(self, sheet: Sheet, request: Request, stages: Sequence[Stage], pack: Pack) -> list[Caution]:
         out = of_elements(sheet, stages[0], pack) + of_given_frame(outside_frame(sheet, request), request)
         if pack.places is not None and request.settings.method == "steer":
-            out += of_unplaced(_laid_out(sheet, request, pack, stages[0].seed), pack.places, pack.info.elements)
+            laid_out = _laid_out(sheet, request, pack, stages[0].seed)
+            out += of_unplaced(laid_out, pack.places, pack.info.elements) + of_footing(laid_out, pack)
         out += of_crowd(request, len(stages[0].sketches)) + of_empty_scene(sheet)
         return out + of_detail(request, settled_shapes(sheet, stages[0].strongest, stages[0].shapes))
 

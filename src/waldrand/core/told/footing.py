@@ -1,0 +1,53 @@
+"""What things stand on: where a picture's ground is water, some stand in it, and others on a bank."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..packs import Ids, Pack, Places
+from ..values.element import Element, phrases
+from ..values.sheet import Sheet
+from .grounds import main_ground
+
+
+@dataclass(frozen=True)
+class Footless:
+    """Elements, by their keys, that are wont to stand on another ground than the picture's main one; bank: that other one's words."""
+
+    keys: tuple[int, ...]
+    ground: str
+    bank: str
+
+
+def footless(sheet: Sheet, pack: Pack) -> Footless | None:
+    """The elements that would stand in the water of a scene, where the pack knows what such things stand on there; None where there are
+    none, or a bank is said, or a ground is drawn as an element."""
+    if pack.grounds is None:
+        return None
+    named = pack.grounds.named(phrases(sheet.scene.words))
+    main = main_ground(named)
+    bank = None if main is None or not main.wet else pack.grounds.beside(main.label)
+    if main is None or bank is None or any(g.label == bank for g in named):
+        return None
+    if any(pack.grounds.label(p) for e in sheet.elements for p in phrases(e.words)):
+        return None
+    keys = tuple(e.key for e in ashore(sheet, main.label, bank, pack))
+    return Footless(keys, main.label, bank) if keys else None
+
+
+def ashore(sheet: Sheet, ground: str, bank: str, pack: Pack) -> tuple[Element, ...]:
+    """The elements that were never seen standing on a ground without its bank; what is held stays as it is."""
+    if pack.places is None:
+        return ()
+    standing = [(e, label) for e in sheet.elements if not e.hold and (label := pack.places.label(e.words)) and not hangs(e, pack)]
+    return tuple(e for e, label in standing if not _floats(label, ground, bank, pack.places))
+
+
+def _floats(label: Ids, ground: str, bank: str, places: Places) -> bool:
+    return any(ground in s.where and bank not in s.where for s in places.spots(label, (ground,)))
+
+
+def hangs(e: Element, pack: Pack) -> bool:
+    """Whether an element is of a kind that stands on nothing."""
+    figures = () if pack.figures is None else pack.figures.named(phrases(e.words))
+    return bool(figures) and figures[0].hangs
