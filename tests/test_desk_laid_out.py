@@ -11,9 +11,9 @@ from by_hand import LEFT, draw, key, opened, run, strip
 from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QSize, Qt
-from PyQt6.QtGui import QAction, QEnterEvent, QMouseEvent, QWheelEvent
+from PyQt6.QtGui import QAction, QEnterEvent, QImage, QMouseEvent, QPainter, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QScrollArea
+from PyQt6.QtWidgets import QApplication, QScrollArea, QStyleOptionViewItem
 
 from waldrand.core.passes.kinds import offered_kinds
 from waldrand.core.values.element import Element
@@ -338,6 +338,23 @@ def test_the_strip_of_takes_can_be_made_higher(with_take):
     with_take.middle.setSizes([200, 400])
     QApplication.processEvents()
     assert with_take.tray.list.visualItemRect(with_take.tray.list.item(0)).height() > before
+
+
+@pytest.mark.parametrize("place", [(0, 0, 100, 64), (20, 30, 100, 80), (5, 5, 92, 200)])
+def test_a_take_and_its_line_lie_within_their_place_however_high_the_strip_became(with_take, place):
+    strip, option, canvas = with_take.tray.list, QStyleOptionViewItem(), QImage(300, 300, QImage.Format.Format_ARGB32)
+    canvas.fill(Qt.GlobalColor.magenta)
+    option.rect = QRect(*place)
+    painter = QPainter(canvas)
+    painter.setFont(strip.font())
+    with_take.tray.delegate.paint(painter, option, strip.model().index(0, 0))
+    painter.end()
+    drawn = np.argwhere((from_image(canvas)[..., :3] != (255, 0, 255)).any(-1))
+    (top, left), (bottom, right) = drawn.min(0), drawn.max(0)
+    assert option.rect.contains(QRect(QPoint(left, top), QPoint(right, bottom)))
+    # Its picture is as high as there is room above its line.
+    assert top <= option.rect.top() + 5 or option.rect.height() > option.rect.width()
+    assert bottom >= option.rect.bottom() - 12
 
 
 # --- the fold of settings

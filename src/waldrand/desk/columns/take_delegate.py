@@ -36,13 +36,13 @@ class TakeDelegate(QStyledItemDelegate):
         height = 100 if port is None else port.height()
         return max(LEAST, height - LINE - 2 * MARGIN - 4)
 
-    def _size(self, picture: QPixmap | None) -> QSize:
-        side = self.side()
+    @staticmethod
+    def _size(picture: QPixmap | None, side: int) -> QSize:
         ratio = 1.0 if picture is None or picture.isNull() else picture.width() / picture.height()
         return QSize(max(LEAST, round(side * min(ratio, 2.2))), side)
 
     def sizeHint(self, option: QStyleOptionViewItem, index: QModelIndex) -> QSize:
-        size = self._size(index.data(PICTURE))
+        size = self._size(index.data(PICTURE), self.side())
         return QSize(max(size.width(), WIDE) + 2 * MARGIN, size.height() + LINE + 2 * MARGIN)
 
     def paint(self, painter: QPainter | None, option: QStyleOptionViewItem, index: QModelIndex) -> None:
@@ -57,8 +57,10 @@ class TakeDelegate(QStyledItemDelegate):
             painter.setBrush(QColor(self.look.accent))
             painter.drawRoundedRect(whole.adjusted(1, 1, -1, -1), 6, 6)
         picture: QPixmap | None = index.data(PICTURE)
-        size = self._size(picture)
-        place = QRectF(whole.center().x() - size.width() / 2, whole.top() + MARGIN, size.width(), size.height())
+        # The strip may have become higher since its takes were laid out.
+        size = self._size(picture, max(LEAST, round(whole.height()) - LINE - 2 * MARGIN))
+        width = min(size.width(), whole.width() - 2 * MARGIN)
+        place = QRectF(whole.center().x() - width / 2, whole.top() + MARGIN, width, size.height())
         if picture is not None and not picture.isNull():
             at = QRectF(picture.rect())
             k = min(place.width() / at.width(), place.height() / at.height())
