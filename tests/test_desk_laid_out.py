@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import QEvent, QPoint, QPointF, QRect, QSize, Qt
 from PyQt6.QtGui import QAction, QEnterEvent, QImage, QMouseEvent, QPainter, QWheelEvent
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication, QScrollArea, QStyleOptionViewItem
+from PyQt6.QtWidgets import QApplication, QComboBox, QScrollArea, QStyle, QStyleOptionComboBox, QStyleOptionViewItem
 
 from waldrand.core.passes.kinds import offered_kinds
 from waldrand.core.values.element import Element
@@ -121,6 +121,12 @@ def test_nothing_in_the_pass_column_is_cut_off(ours, kind):
     assert area.verticalScrollBar().isVisible()
     assert inner.width() == area.viewport().width()
     assert inner.minimumSizeHint().width() <= area.viewport().width()
+    for box in inner.findChildren(QComboBox):
+        if box.isVisible():
+            option = QStyleOptionComboBox()
+            box.initStyleOption(option)
+            room = box.style().subControlRect(QStyle.ComplexControl.CC_ComboBox, option, QStyle.SubControl.SC_ComboBoxEditField, box)
+            assert box.fontMetrics().horizontalAdvance(box.currentText()) <= room.width(), box.currentText()
 
 
 def test_the_wheel_scrolls_the_pass_column_and_changes_nothing(ours):

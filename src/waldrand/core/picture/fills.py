@@ -16,7 +16,7 @@ from .resample import resize_mask, resize_picture
 
 Fill = Literal["smooth", "mirror", "noise", "patches"]
 FILLS: tuple[tuple[str, str], ...] = (
-    ("smooth", "its edge's colours"),
+    ("smooth", "edge colours"),
     ("mirror", "mirrored"),
     ("noise", "coloured noise"),
     ("patches", "copied patches"),

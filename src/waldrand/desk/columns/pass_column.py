@@ -66,6 +66,7 @@ LABELS = {
     "grounds": "grounds",
     "places": "places",
     "quick": "quick",
+    "tile_overlap": "overlaps",
 }
 KINDS_A_ROW = 2
 #: Settings that can be asked what they do.

@@ -131,9 +131,11 @@ QToolButton#tiny {{ padding: 1px 1px; }}
 QToolButton#small {{ padding: 1px 5px; }}
 QToolButton#small, QToolButton#tiny {{ border-color: transparent; background: transparent; }}
 QToolButton#small:hover, QToolButton#tiny:hover {{ border-color: {look.accent}; }}
-QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {look.faint}; border-radius: 3px; background: {look.field}; }}
-QCheckBox::indicator:checked {{ background: {look.accent}; border-color: {look.accent}; }}
-QCheckBox::indicator:indeterminate {{ background: {look.line}; border-color: {look.accent}; }}
+QCheckBox::indicator, QListWidget::indicator {{ width: 13px; height: 13px; }}
+QCheckBox::indicator, QListWidget::indicator {{ border: 1px solid {look.faint}; border-radius: 3px; background: {look.field}; }}
+QCheckBox::indicator:checked, QListWidget::indicator:checked {{ background: {look.accent}; border-color: {look.accent}; }}
+QListWidget::indicator:checked:selected {{ border-color: {look.on_accent}; }}
+QCheckBox::indicator:indeterminate, QListWidget::indicator:indeterminate {{ background: {look.line}; border-color: {look.accent}; }}
 QCheckBox::indicator:focus {{ border-color: {look.ink}; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QComboBox::down-arrow {{ image: url({files("waldrand") / "data" / "look" / f"arrow-{look.name}.svg"}); width: 12px; height: 12px; }}
