@@ -1,4 +1,5 @@
-"""Seconds per 512 x 512 take, split into its parts, and of one of 64 x 48 cells; and the drift outside an inpainted quarter.
+"""Seconds per 512 x 512 take, split into its parts, and of one of 64 x 48 cells; two takes side by side, usual and quick, in shares of
+both one after the other; and the drift outside an inpainted quarter.
 
 `python benchmarks/take.py [--rounds N]`
 """
@@ -23,7 +24,7 @@ from waldrand.core.passes.plan import Plan, plan
 from waldrand.core.passes.recipe import picture_recipe
 from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import Request
-from waldrand.core.passes.run import run_take
+from waldrand.core.passes.run import run, run_take
 from waldrand.core.passes.settings import METHODS, PassSettings
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.masks import Mask
@@ -84,6 +85,21 @@ def measured(pack: Timed, p: Plan, rounds: int) -> np.ndarray:
     return np.asarray(np.median(rows[1:], 0))
 
 
+def beside(p: Plan, pack: OnnxPack, rounds: int) -> float:
+    """How long two takes side by side last, in shares of both one after the other."""
+    shares = []
+    for _ in range(rounds):
+        took = []
+        for info in (replace(pack.info, at_once=1), pack.info):
+            kept, pack.info = pack.info, info
+            t = time.perf_counter()
+            list(run(p, pack, 2))
+            took.append(time.perf_counter() - t)
+            pack.info = kept
+        shares.append(took[1] / took[0])
+    return float(np.median(shares))
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--rounds", type=int, default=5)
@@ -102,6 +118,9 @@ def main() -> None:
         total, text, denoiser, decode = measured(pack, p, options.rounds)
         cells = f"{p.frame.width // pack.info.cell} x {p.frame.height // pack.info.cell}"
         print(f"{settings.method:6s} {n:8d} {cells:>8s} {total:8.2f} {1000 * text:9.1f} {denoiser:11.2f} {1000 * decode:10.1f}")
+    for name, settings in (("usual", PassSettings()), ("quick", PassSettings(quick=True))):
+        share = beside(plan(sheet_with(4), Request("compose", settings), pack), pack, options.rounds)
+        print(f"two {name} takes side by side: {share:.2f} of both one after the other")
     if pack.finder is not None:
         picture, looks = np.random.default_rng(1).random((512, 512, 3), np.float32), []
         for _ in range(5 * options.rounds):

@@ -36,7 +36,7 @@ class PackInfo:
     the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
     leads as before without being asked for (see guidance.leads); threads it computes on; quick: how quick passes are painted;
     add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks; inks: of its looks that are
-    drawn in ink; evens: of those of even shapes."""
+    drawn in ink; evens: of those of even shapes; at_once: how many takes are made soonest side by side."""
 
     name: str
     version: str
@@ -63,6 +63,7 @@ class PackInfo:
     grains: tuple[Grain, ...] = ()
     inks: tuple[LookInk, ...] = ()
     evens: tuple[Even, ...] = ()
+    at_once: int = 1
 
 
 @dataclass(frozen=True, eq=False)

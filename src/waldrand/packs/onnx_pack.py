@@ -31,6 +31,8 @@ from .sessions import Opens, Session, options_for, shaped
 from .words import Vocabulary
 
 THREADS = 2
+#: More takes than that side by side gain little, and each takes longer to appear.
+AT_ONCE = 2
 #: A word as it is written.
 WORD = r"[\w'-]+"
 #: What processors call their units for sums of eight-bit products. Without one, eight bits are slower than all, and less exact.
@@ -110,7 +112,8 @@ class OnnxPack:
         """
         manifest = self._manifest = read_manifest(folder or own_pack_folder(), threads, here=opens is None)
         self._served = opens is not None
-        self.info: PackInfo = manifest.info
+        # A server shares its processor out by itself.
+        self.info: PackInfo = replace(manifest.info, at_once=min(AT_ONCE, threads) if opens is None else 1)
         self._threads = threads
         self.add_ons: tuple[Merged, ...] = ()
         self.words = Vocabulary.from_json((manifest.folder / manifest.vocabulary).read_text("utf-8"))

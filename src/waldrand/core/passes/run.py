@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
+from functools import partial
 from threading import Event
 from typing import Any
 
@@ -16,6 +17,7 @@ from ..refused import Refused
 from ..values.frame import Rect
 from ..values.sheet import Sheet
 from ..worded import worded
+from .at_once import how_many, in_order
 from .painting import painted
 from .plan import Plan, plan
 from .recipe import nearer_of, pixels_hash, recipe_of
@@ -28,14 +30,14 @@ from .whole import nearer_stage
 
 
 def run(plan: Plan, pack: Pack, takes: int = 1, progress: Progress | None = None, stop: Event | None = None) -> Iterator[Take]:
-    """Takes with rising seeds, one after another; each is finished when it is yielded.
+    """Takes with rising seeds, in their order; each is finished when it is yielded.
 
     Raises:
         Refused: less than one take, or seeds that rise too high.
         Stopped: `stop` was set; takes yielded before stay good.
     """
-    for i, seed in enumerate(seeds_of(plan, takes)):
-        yield run_take(plan, pack, seed, Watch(progress, stop, i, takes))
+    makes = [partial(run_take, plan, pack, seed) for seed in seeds_of(plan, takes)]
+    yield from in_order(makes, Watch(progress, stop), how_many(pack.info, takes, plan.memory))
 
 
 def seeds_of(plan: Plan, takes: int) -> range:

@@ -14,6 +14,7 @@ from ..refused import Refused
 from ..values.element import SceneWords
 from ..values.sheet import Sheet
 from ..worded import worded
+from .at_once import how_many, in_order
 from .plan import plan
 from .request import Request
 from .run import run_take
@@ -135,5 +136,6 @@ def run_variants(
     """
     # All are planned before any costs time.
     plans = [plan(v.sheet, v.request, pack) for v in variants]
-    for i, (v, p) in enumerate(zip(variants, plans, strict=True)):
-        yield v, run_take(p, pack, v.request.settings.seed, Watch(progress, stop, i, len(variants)))
+    makes = [partial(run_take, p, pack, v.request.settings.seed) for v, p in zip(variants, plans, strict=True)]
+    at_once = how_many(pack.info, len(variants), max((p.memory for p in plans), default=0))
+    yield from zip(variants, in_order(makes, Watch(progress, stop), at_once), strict=True)

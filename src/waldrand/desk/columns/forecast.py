@@ -5,6 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import QObject, Qt, pyqtSignal
 from PyQt6.QtWidgets import QLabel
 
+from ...core.packs import Pack
+from ...core.passes.at_once import how_many, together
 from ...core.passes.cautions import Mend
 from ...core.passes.plan import Plan
 from ...core.worded import worded
@@ -32,22 +34,23 @@ class Forecast(QObject):
         self._link = ""
         self._plan: Plan | None = None
 
-    def show_plan(self, plan: Plan | None, problem: str, draft: Draft, finds: bool) -> None:
-        """What the next pass will do, or why it cannot run. finds: whether the pack can tell what missed."""
+    def show_plan(self, plan: Plan | None, problem: str, draft: Draft, pack: Pack | None) -> None:
+        """What the next pass will do, or why it cannot run."""
         self._plan = plan
         said = list(plan.sentences) if plan else [problem]
         if plan is not None and plan.seconds is not None and plan.steps:
             takes, again = draft.takes, draft.again
+            at_once = 1 if pack is None else how_many(pack.info, takes, plan.memory)
             said.append(
                 worded(
                     "{0} for {1} take{2}, {3:.0f} MB.",
-                    spoken_time(plan.seconds * takes),
+                    spoken_time(together(plan.seconds, takes, at_once)),
                     takes,
                     "" if takes == 1 else "s",
-                    plan.memory / 1000000.0,
+                    at_once * plan.memory / 1000000.0,
                 )
             )
-            if again and finds and plan.kind.hears_elements and plan.sheet.elements:
+            if again and pack is not None and pack.finder is not None and plan.kind.hears_elements and plan.sheet.elements:
                 said.append(worded("What misses its outline gets up to {0} more pass{1} of its own.", again, "" if again == 1 else "es"))
         self.sentences.setText(" ".join(said))
         self._show_warnings()

@@ -360,7 +360,7 @@ class PassColumn(QWidget):
     def show_forecast(self, plan: Plan | None, problem: str = "") -> None:
         """What the next pass will do, or why it cannot run."""
         self.run.setEnabled(plan is not None)
-        self._forecast.show_plan(plan, problem, self.document.draft, self._pack is not None and self._pack.finder is not None)
+        self._forecast.show_plan(plan, problem, self.document.draft, self._pack)
         self.foreseen.emit(plan)
 
     def set_look(self, look: Look) -> None:

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import time
 from dataclasses import dataclass
+from functools import partial
 from threading import Event, Thread
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from ...core.packs import Pack
 from ...core.passes.again import run_until_landed
+from ...core.passes.at_once import alone, how_many, in_order
 from ...core.passes.plan import Plan
 from ...core.passes.run import run_take
 from ...core.passes.take import Take
@@ -37,7 +39,7 @@ class Work:
 
 @dataclass(frozen=True, eq=False)
 class Job:
-    """Takes made one after another. name: for the queue."""
+    """Takes that are heard of one after another. name: for the queue."""
 
     name: str
     works: tuple[Work, ...]
@@ -45,8 +47,8 @@ class Job:
 
 @dataclass(frozen=True, eq=False)
 class Made:
-    """A finished take, what it was made for, the plan that paints it, how long one try took, and how its elements landed (where the
-    pack can tell)."""
+    """A finished take, what it was made for, the plan that paints it, how long one try would have taken alone, and how its elements
+    landed (where the pack can tell)."""
 
     take: Take
     work: Work
@@ -144,12 +146,12 @@ class Runner(QObject):
 
     def _work(self, job: Job, pack: Pack, stop: Event) -> None:
         try:
-            message, kept = "", TileFiles()
-            for i, work in enumerate(job.works):
-                watch = Watch(lambda step, work=work: self._of_job.emit(job, step, work), stop, i, len(job.works), tiles=kept)  # type: ignore[misc]
-                made = _made(work, pack, watch)
+            message = ""
+            watch = Watch(lambda step: self._of_job.emit(job, step, job.works[step.take]), stop, tiles=TileFiles())
+            at_once = how_many(pack.info, len(job.works), max(work.plan.memory for work in job.works))
+            for made in in_order([partial(_made, work, pack, at_once) for work in job.works], watch, at_once):
                 message = made.take.told
-                self._of_job.emit(job, made, work)
+                self._of_job.emit(job, made, made.work)
                 if message:
                     break
         except Stopped:
@@ -163,10 +165,11 @@ class Runner(QObject):
         self._job_over.emit(job, message)
 
 
-def _made(work: Work, pack: Pack, watch: Watch) -> Made:
+def _made(work: Work, pack: Pack, at_once: int, watch: Watch) -> Made:
     start = time.perf_counter()
     if pack.finder is None or not work.plan.kind.hears_elements:
         take = run_take(work.plan, pack, work.seed, watch)
-        return Made(take, work, work.plan, time.perf_counter() - start)
+        return Made(take, work, work.plan, alone(time.perf_counter() - start, at_once))
     tried = run_until_landed(work.plan, pack, work.seed, work.again, watch)
-    return Made(tried.take, work, tried.plan, (time.perf_counter() - start) / (1 + tried.tries), tried.scores)
+    took = alone(time.perf_counter() - start, at_once)
+    return Made(tried.take, work, tried.plan, took / (1 + tried.tries), tried.scores)
