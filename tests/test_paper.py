@@ -221,18 +221,21 @@ def test_our_own_ink_wash_is_drawn_in_ink(own):
     assert (plain.pixels == same.pixels).all()
 
 
+def refuses(folder, part: str, stated: str, following: str) -> None:
+    """The pack that ships, in which a part of its description states something else, is refused."""
+    text = (own_pack_folder() / "pack.toml").read_text("utf-8")
+    shutil.copytree(own_pack_folder(), folder)
+    (folder / "pack.toml").write_text(f"{text[: text.index(part)]}{part}\n{stated}\n\n{text[text.index(following) :]}", "utf-8")
+    with pytest.raises(Refused, match="pack"):
+        read_manifest(folder)
+
+
 @pytest.mark.parametrize(
     "stated",
     ["amount = 2\ncolour = [1, 2, 3]", "amount = 0.5\ncolour = [1, 2]", "amount = 0.5\ncolour = [1, 2, 999]", "colour = [1, 2, 3]"],
 )
 def test_an_ink_that_cannot_be_is_refused(tmp_path, stated):
-    text = (own_pack_folder() / "pack.toml").read_text("utf-8")
-    begin = text.index('[inked."ink wash"]')
-    folder = tmp_path / "pack"
-    shutil.copytree(own_pack_folder(), folder)
-    (folder / "pack.toml").write_text(f'{text[:begin]}[inked."ink wash"]\n{stated}\n\n{text[text.index("[files]") :]}', "utf-8")
-    with pytest.raises(Refused, match="pack"):
-        read_manifest(folder)
+    refuses(tmp_path / "pack", '[inked."ink wash"]', stated, "[files]")
 
 
 # --- evenness
@@ -279,10 +282,4 @@ def test_our_own_flat_shapes_are_even(own):
 
 @pytest.mark.parametrize("stated", ["reach = 0\nfaint = 0.01", "reach = 3\nfaint = 2", "faint = 0.01"])
 def test_an_evenness_that_cannot_be_is_refused(tmp_path, stated):
-    text = (own_pack_folder() / "pack.toml").read_text("utf-8")
-    begin = text.index('[even."flat shapes"]')
-    folder = tmp_path / "pack"
-    shutil.copytree(own_pack_folder(), folder)
-    (folder / "pack.toml").write_text(f'{text[:begin]}[even."flat shapes"]\n{stated}\n\n{text[text.index("[grounds]") :]}', "utf-8")
-    with pytest.raises(Refused, match="pack"):
-        read_manifest(folder)
+    refuses(tmp_path / "pack", '[even."flat shapes"]', stated, "[grounds]")
