@@ -10,8 +10,8 @@ import numpy as np
 from ..packs import Ground, Grounds, Pack
 from ..picture.ink import INKED
 from ..picture.resample import resize_mask
-from ..told.footing import ashore
-from ..told.grounds import horizon_of, laid_out, main_ground
+from ..told.footing import ashore, water_and_bank
+from ..told.grounds import horizon_of, laid_out
 from ..told.guides import Sketch, drawing_in, mask_on, sketched_lines
 from ..told.said import EVERYWHERE, InGround, Said, Where
 from ..told.voices import Area, Cells
@@ -127,11 +127,10 @@ def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline]
 
 def _shore(sheet: Sheet, shapes: Mapping[int, Outline], named: Sequence[Ground], pack: Pack) -> float | None:
     """The highest foot of what stands on a bank that is named, in shares of the height."""
-    main = main_ground(named)
-    bank = None if main is None or pack.grounds is None else pack.grounds.beside(main.label)
-    if main is None or bank is None:
+    both = None if pack.grounds is None else water_and_bank(named, pack.grounds)
+    if both is None or all(g.label != both[1] for g in named):
         return None
-    return min((shapes.get(e.key, e.outline).box[3] / sheet.height for e in ashore(sheet, main.label, bank, pack)), default=None)
+    return min((shapes.get(e.key, e.outline).box[3] / sheet.height for e in ashore(sheet, *both, pack)), default=None)
 
 
 def painted_anew(sheet: Sheet, settings: PassSettings, in_part: bool) -> bool:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..packs import Ids, Pack, Places
+from ..packs import Ground, Grounds, Ids, Pack, Places
 from ..values.element import Element, phrases
 from ..values.sheet import Sheet
 from .grounds import main_ground
@@ -25,14 +26,20 @@ def footless(sheet: Sheet, pack: Pack) -> Footless | None:
     if pack.grounds is None:
         return None
     named = pack.grounds.named(phrases(sheet.scene.words))
-    main = main_ground(named)
-    bank = None if main is None or not main.wet else pack.grounds.beside(main.label)
-    if main is None or bank is None or any(g.label == bank for g in named):
+    both = water_and_bank(named, pack.grounds)
+    if both is None or any(g.label == both[1] for g in named):
         return None
     if any(pack.grounds.label(p) for e in sheet.elements for p in phrases(e.words)):
         return None
-    keys = tuple(e.key for e in ashore(sheet, main.label, bank, pack))
-    return Footless(keys, main.label, bank) if keys else None
+    keys = tuple(e.key for e in ashore(sheet, *both, pack))
+    return Footless(keys, *both) if keys else None
+
+
+def water_and_bank(named: Sequence[Ground], grounds: Grounds) -> tuple[str, str] | None:
+    """The words of a picture's main ground, where that is water, and of the bank beside it; None where there is no such."""
+    main = main_ground(named)
+    bank = None if main is None or not main.wet else grounds.beside(main.label)
+    return None if main is None or bank is None else (main.label, bank)
 
 
 def ashore(sheet: Sheet, ground: str, bank: str, pack: Pack) -> tuple[Element, ...]:
