@@ -18,7 +18,7 @@ settings.register_profile("waldrand", deadline=None)
 settings.load_profile("waldrand")
 
 from by_hand import draw, key, opened, run, say_scene
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
@@ -32,6 +32,12 @@ from waldrand.packs.closed_form import ClosedFormPack
 from waldrand.packs.onnx_pack import OnnxPack
 
 begin_logging()
+
+
+@pytest.fixture(autouse=True)
+def nothing_kept() -> None:
+    """Nobody has set, opened or saved anything before a test, whichever tests ran before it."""
+    QSettings("Waldrand", "Waldrand").clear()
 
 
 @pytest.fixture(scope="session")

@@ -7,11 +7,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from hypothesis.extra import numpy as hnp
+from scipy import ndimage
 
 from waldrand.core.picture.composite import lay_over
 from waldrand.core.picture.infill import push_pull
 from waldrand.core.picture.patch_edge import edge_alpha
 from waldrand.core.picture.resample import largest_in_cells, resize_mask, resize_picture, to_linear, to_srgb
+from waldrand.core.picture.spread import spread
 from waldrand.core.values.frame import FrameLimits, Rect, fitted_frame, whole_frame
 from waldrand.core.values.masks import Mask, feather_inside
 from waldrand.core.values.outline import Outline, freehand, rasterise
@@ -188,6 +190,11 @@ def test_scaling_keeps_flat_colours_and_mask_area(h, w, h2, w2, v):
     assert resize_picture(flat, h2, w2) == pytest.approx(np.full((h2, w2, 3), v), abs=2e-3)
     m = (np.arange(h * w).reshape(h, w) % 3 == 0).astype(np.float32)
     assert resize_mask(m, h2, w2).mean() == pytest.approx(m.mean(), abs=0.02 if min(h2, w2) > 2 else 1)
+
+
+@given(hnp.arrays(np.float32, hnp.array_shapes(min_dims=2, max_dims=2), elements=st.floats(0, 1, width=32)), st.integers(0, 12))
+def test_what_is_spread_has_the_largest_value_of_each_window(m, reach):
+    assert np.array_equal(spread(m, reach), ndimage.maximum_filter(m, 2 * reach + 1, mode="constant"))
 
 
 def test_black_and_white_average_in_linear_light():

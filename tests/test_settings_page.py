@@ -15,12 +15,6 @@ from waldrand.desk.preferences import MOST_RECENT, Preferences, note_recent, rea
 from waldrand.desk.settings_page import SettingsPage
 
 
-@pytest.fixture(autouse=True)
-def nothing_kept():
-    yield
-    QSettings("Waldrand", "Waldrand").clear()
-
-
 @pytest.fixture
 def begun(window):
     window.begin()

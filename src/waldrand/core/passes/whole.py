@@ -115,8 +115,8 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
 
     def own_noise(cells: Cells) -> list[tuple[int, int, np.ndarray]]:
         return [
-            (e.seed, START if e.take_noise else ELEMENT, resize_mask(m, *cells))
-            for e, m in zip(sheet.elements, masks(frame.height, frame.width), strict=True)
+            (e.seed, START if e.take_noise else ELEMENT, resize_mask(masks(frame.height, frame.width)[i], *cells))
+            for i, e in enumerate(sheet.elements)
             if e.seed is not None
         ]
 

@@ -37,7 +37,7 @@ def _lanczos3(x: np.ndarray) -> np.ndarray:
     return np.where(np.abs(x) < 3, np.sinc(x) * np.sinc(x / 3), 0)
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=128)
 def _weights(n: int, m: int, smooth: bool, part: tuple[int, int] | None = None) -> sparse.csr_matrix:
     """(m, n): row j mixes the n samples to output j; rows sum to 1. part: only the rows from one to another. Not to be written to."""
     rows_of = np.arange(*((0, m) if part is None else part))
@@ -54,8 +54,10 @@ def _weights(n: int, m: int, smooth: bool, part: tuple[int, int] | None = None) 
         low, high = centre - step / 2, centre + step / 2
         w = np.clip(np.minimum(at + 0.5, high[:, None]) - np.maximum(at - 0.5, low[:, None]), 0, None)
     w = w / w.sum(1, keepdims=True)
-    rows = np.repeat(np.arange(len(rows_of)), taps)
-    return sparse.csr_matrix((w.ravel().astype(np.float32), (rows, np.clip(at, 0, n - 1).ravel())), shape=(len(rows_of), n))
+    starts = taps * np.arange(len(rows_of) + 1)
+    weights = sparse.csr_matrix((w.ravel().astype(np.float32), np.clip(at, 0, n - 1).ravel(), starts), shape=(len(rows_of), n))
+    weights.sum_duplicates()
+    return weights
 
 
 def _resized(

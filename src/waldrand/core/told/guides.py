@@ -12,6 +12,7 @@ from scipy import ndimage
 from ..packs import ELEMENT, SCENE, Guides, Pack, PackInfo, Rows
 from ..picture.ink import ink, nearness
 from ..picture.resample import largest_in_cells, resize_mask, resize_picture
+from ..picture.spread import spread
 from ..values.frame import Rect, WorkFrame
 from ..values.layers import DEPTH, LINES, LOOK, Layer, meet
 from ..values.outline import rasterise
@@ -204,7 +205,7 @@ def sketched_lines(sketches: Sequence[Sketch], rect: Rect, height: int, width: i
             out[there] = free
             continue
         lines = mask if s.lines is s.mask else resize_mask(s.lines.astype(np.float32) / 255, at.height, at.width)
-        rim = ndimage.maximum_filter(mask, max(3, 2 * round(RIM * max(mask.shape)) + 1))
+        rim = spread(mask, max(1, round(RIM * max(mask.shape))))
         out[there] = np.maximum(free, s.weight * (lines * np.minimum(1, 2 * rim))[here])
     return out
 
