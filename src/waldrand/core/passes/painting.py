@@ -14,6 +14,7 @@ from ..noise.samplers import sample
 from ..packs import Guides, Pack, Rows
 from ..picture.inking import inked
 from ..picture.resample import largest_in_cells, resize_mask, resize_picture
+from ..picture.spread import spread
 from ..told.guides import OnFrame, drawn_lines, joined, look_rows, on_frame, sketched_lines
 from ..told.voices import Voice, to_rows
 from ..values.sheet import Sheet
@@ -270,7 +271,7 @@ class _Guided:
 def _near(lines: np.ndarray, cells: tuple[int, ...]) -> np.ndarray:
     """How near to a drawing (4 h, 4 w) each cell lies, (h, w) 0..1: 1 with a line in it or beside it."""
     with_line = largest_in_cells(lines, *cells)
-    return np.asarray(np.minimum(1, 2 * ndimage.uniform_filter(ndimage.maximum_filter(with_line, 3), 3)), np.float32)
+    return np.asarray(np.minimum(1, 2 * ndimage.uniform_filter(spread(with_line, 1), 3)), np.float32)
 
 
 def _shares(heard: Sequence[Voice]) -> np.ndarray | None:

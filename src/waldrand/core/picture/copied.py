@@ -11,6 +11,7 @@ from scipy import ndimage
 
 from .membrane import stretched
 from .resample import resize_mask, resize_picture
+from .spread import spread
 
 #: Pixels from the middle of a patch to its edge, and the least side of the coarsest picture.
 REACH, COARSEST = 3, 24
@@ -56,7 +57,7 @@ def copied_patches(picture: np.ndarray, known: np.ndarray, seed: int = 0) -> np.
 
 def _usable(hole: np.ndarray) -> np.ndarray:
     """Where whole patches lie outside the hole and inside the picture."""
-    out = ~ndimage.maximum_filter(hole, 2 * REACH + 1, mode="constant")
+    out = ~spread(hole, REACH)
     out[:REACH] = out[-REACH:] = False
     out[:, :REACH] = out[:, -REACH:] = False
     return np.asarray(out)
@@ -81,7 +82,7 @@ def _at_size(
     h, w = hole.shape
     usable = _usable(hole)
     sources = np.argwhere(usable)
-    touched = ndimage.maximum_filter(hole, 2 * REACH + 1)
+    touched = spread(hole, REACH)
     # Patches over the border are of pixels that go on there.
     ys, xs = np.nonzero(touched)
     found = np.zeros((h, w, 2), np.int64)

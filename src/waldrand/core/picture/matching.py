@@ -7,6 +7,7 @@ from scipy import ndimage
 
 from .membrane import stretched
 from .resample import to_linear, to_srgb
+from .spread import spread
 
 #: Pixels on either side of an edge that are compared, and how far contrast may be changed.
 RING, MOST_GAIN = 16, 2.0
@@ -24,7 +25,7 @@ def brought_to(over: np.ndarray, region: np.ndarray, below: np.ndarray, known: n
     difference at its edge, carried smoothly inward, it is changed. Where nothing lies round it, it stays as it is.
     """
     outside = ~region & known
-    near_in, near_out = _rings(region, outside)
+    near_in, near_out = region & spread(outside, RING), outside & spread(region, RING)
     made = over.astype(np.float32) / 255
     if match > 0 and near_in.any() and near_out.any():
         made = _matched(made, region, made[near_in], below[near_out].astype(np.float32) / 255, match)
@@ -32,17 +33,6 @@ def brought_to(over: np.ndarray, region: np.ndarray, below: np.ndarray, known: n
         made = made + seamless * _difference(made, region, outside, below.astype(np.float32) / 255)
     out = np.where(region[..., None], np.clip(made, 0, 1) * 255 + 0.5, over)
     return out.astype(np.uint8)
-
-
-def _rings(region: np.ndarray, outside: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """Just inside a region, and just outside of it."""
-
-    def within(where: np.ndarray) -> np.ndarray:
-        return np.asarray(ndimage.maximum_filter(where, 2 * RING + 1, mode="constant"))
-
-    inner = region & within(outside) if outside.any() else np.zeros_like(region)
-    outer = outside & within(region) if region.any() else np.zeros_like(region)
-    return inner, outer
 
 
 def _matched(made: np.ndarray, region: np.ndarray, mine: np.ndarray, theirs: np.ndarray, amount: float) -> np.ndarray:

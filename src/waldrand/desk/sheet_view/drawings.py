@@ -9,8 +9,8 @@ import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen
 from PyQt6.QtWidgets import QGraphicsItem, QGraphicsScene, QStyleOptionGraphicsItem, QWidget
-from scipy import ndimage
 
+from ...core.picture.spread import spread
 from ...core.told.guides import drawing_in
 from ...core.values.frame import Rect
 from ...core.values.layers import LINES, Layer
@@ -25,7 +25,7 @@ RIM, PALE = (255, 252, 240), 0.45
 
 def pencilled(grey: np.ndarray) -> np.ndarray:
     """What is drawn, (h, w) float32 0..1, as pencil with a pale rim: (h, w, 4) uint8."""
-    rim = PALE * ndimage.maximum_filter(grey, 3)
+    rim = PALE * spread(grey, 1)
     alpha = grey + rim * (1 - grey)
     share = (grey / np.maximum(alpha, 1e-6))[..., None]
     colours = share * np.array(INK, np.float32) + (1 - share) * np.array(RIM, np.float32)
