@@ -35,6 +35,7 @@ from .latent import Encoder, Latent, Preview
 from .manifest import OWN_PACK, write_manifest
 from .networks import DrawnEnlarger, Enlarger, Finder, LightEnlarger, Painter
 from .places import write_places
+from .tidied import tidied
 from .train_denoiser import build, load_latent
 from .world.canvas import SHAPES
 from .world.finish import EVEN, INKS, PAPERS
@@ -200,7 +201,7 @@ def _export(net: nn.Module, inputs: dict[str, Tensor], output: str, free: dict[s
         if initializer.name in own:
             moved[initializer.name] = own[initializer.name].detach().half()
             move_out(initializer, 4 * own[initializer.name].numel())
-    path.write_bytes(model.SerializeToString())
+    path.write_bytes(tidied(model, {k: v.numpy() for k, v in moved.items()}, name == LIGHT).SerializeToString())
     return shards(name, moved, out)
 
 

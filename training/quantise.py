@@ -43,6 +43,7 @@ from .export import move_out, shards
 from .from_pack import read_graph
 from .manifest import OWN_PACK, write_manifest
 from .sheet import LAYOUTS
+from .tidied import tidied
 
 SIDE = 512
 #: Of what a graph is asked, every so-manieth is calibrated on.
@@ -203,7 +204,8 @@ def _parted(model: onnx.ModelProto, name: str, out: Path) -> list[str]:
         if value.nbytes >= LEAST_BYTES and value.dtype in (np.float32, np.int8):
             moved[tensor.name] = torch.from_numpy(value.copy())
             move_out(tensor, value.nbytes)
-    (out / f"{name}.onnx").write_bytes(model.SerializeToString())
+    short = tidied(model, {key: value.numpy() for key, value in moved.items()})
+    (out / f"{name}.onnx").write_bytes(short.SerializeToString())
     return shards(name, moved, out)
 
 
