@@ -66,8 +66,8 @@ def request_from_json(d: Any) -> Request:
     more = tuple(
         (name, kind.own[name].taken(value, f"“{name}” of the recipe") if name in kind.own else value) for name, value in own.items()
     )
-    # Older ones cleared nothing away, and fitted another figure into what they painted from nearer.
-    values = {"clears": False, "keeps_form": False} | taken_values(Request, d, "the recipe")
+    # Older ones cleared nothing away, restored nothing behind it, and fitted another figure into what they painted from nearer.
+    values = {"clears": False, "restores": False, "keeps_form": False} | taken_values(Request, d, "the recipe")
     listed = taken_list(d.get("rounds", []), THIS)
     if any("rounds" in taken_table(one, THIS) for one in listed):
         raise Refused(worded("{0} has rounds within rounds.", THIS))

@@ -18,7 +18,8 @@ class Request:
     painted once more from nearer when the whole is done, one after another, each with its seed (None: the take's); small_nearer: all
     small ones first of all; keeps_form: what is painted from nearer has the form that it has in the whole; own_frame: the part of the
     sheet that is computed, None: it fits itself; clears: whether an inpaint without any words of its own leads away from what its mask
-    covers; cleared: whether the words to avoid are what was found there, and nobody's own; more: what only its kind knows, by name;
+    covers; cleared: whether the words to avoid are what was found there, and nobody's own; restores: whether elements that it cuts go on in
+    it; restored: their keys, each with the seed that it was painted by; more: what only its kind knows, by name;
     rounds: passes that every take goes through afterwards, by itself.
 
     Raises:
@@ -46,6 +47,8 @@ class Request:
     )
     clears: bool = flag(True)
     cleared: bool = flag(False)
+    restores: bool = flag(True)
+    restored: tuple[tuple[int, int | None], ...] = pairs()
     more: tuple[tuple[str, Any], ...] = ()
     rounds: tuple[Request, ...] = ()
 

@@ -32,6 +32,7 @@ TICKED = {
     "grounds": "drawn",
     "places": "given",
     "drawn": "what is new",
+    "form": "only",
     "paper": "of the look",
     "own_lines": "followed",
     "keep_lines": "followed",

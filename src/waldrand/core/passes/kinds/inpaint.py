@@ -20,15 +20,16 @@ from ...values.layers import Layer
 from ...values.masks import Mask
 from ...values.sheet import Sheet
 from ...worded import worded
+from ..behind import cut_by
 from ..cautions import Caution, Mend, of_given_frame, of_mask, percent
-from ..filled_in import filled_in, goes_on, put_in
+from ..filled_in import FORM, filled_in, goes_on, put_in
 from ..fitting import ANEW
 from ..going_on import DRAWN
 from ..kind import COMPUTED, Kind
 from ..masked import PICTURE, masked_frame, masked_stage
 from ..mends import read_off
 from ..own_lines import own_lines
-from ..request import Request
+from ..request import Request, with_own
 from ..stage import Stage
 from ..whole import notes_of
 
@@ -40,7 +41,7 @@ class Inpaint(Kind):
     begins = 0.9
     uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", "own_frame", *COMPUTED)
     masked = True
-    older: ClassVar[Mapping[str, Any]] = {"drawn": False}
+    older: ClassVar[Mapping[str, Any]] = {"drawn": False, "form": False}
     own: ClassVar[Mapping[str, Field]] = {
         "fill": Field(
             "choice",
@@ -60,6 +61,7 @@ class Inpaint(Kind):
             option="tell the picture's own lines as a drawing: shapes stay, colours and surfaces change",
         ),
         "drawn": DRAWN,
+        "form": FORM,
     }
 
     def settled(self, sheet: Sheet, request: Request, pack: Pack) -> Request:
@@ -70,8 +72,14 @@ class Inpaint(Kind):
         if sheet.mask is None or sheet.mask.empty:
             raise Refused(worded("The mask is empty: paint where the picture may change."))
         if gone := _gone(sheet, sheet.mask, request, pack):
-            return replace(request, avoid=", ".join(gone), cleared=True)
-        return request
+            request = replace(request, avoid=", ".join(gone), cleared=True)
+        more = dict(request.more)
+        if phrases(request.words) and more.get("form", True) and _has_to_go(sheet, sheet.mask, request, pack):
+            request = replace(request, more=with_own((*request.more, ("form", False)), self.own))
+        if request.restored or not more.get("drawn", True) or not goes_on(request, pack):
+            return request
+        rect = masked_frame(sheet, sheet.mask, request.settings, pack.info, request.given_rect).rect
+        return replace(request, restored=cut_by(sheet, request, sheet.mask.read(rect) > 0, rect, pack))
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
         assert sheet.mask is not None
@@ -88,7 +96,7 @@ class Inpaint(Kind):
             return (stage,)
         if goes_on(request, pack):
             return (filled_in(stage, sheet, request, pack, seed),)
-        return (put_in(stage, sheet, request.words, pack),)
+        return (put_in(stage, sheet, request.words, pack, more.get("form", True)),)
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)
@@ -96,6 +104,8 @@ class Inpaint(Kind):
 
     def notes(self, sheet: Sheet, request: Request, stages: Sequence[Stage]) -> list[str]:
         out = [worded("Leads away from what stands there: {0}.", request.avoid)] if request.cleared else []
+        behind = [f"“{sheet.element(key).name}”" for key, _ in request.restored if sheet.has_element(key)]
+        out += [worded("Goes on behind it: {0}.", ", ".join(behind))] if behind else []
         out += [worded("Fits a figure of “{0}” into the mask.", request.words) for _ in stages[0].shapes]
         return out + notes_of(sheet, request, stages[0])
 
@@ -106,6 +116,15 @@ class Inpaint(Kind):
             mend = Mend(worded("Read the scene off the picture"), partial(read_off, pack=pack)) if pack.finder is not None else None
             out.append(Caution(worded("No words at all: the surroundings are continued as well as the model can."), "pass", mend))
         return out
+
+
+def _has_to_go(sheet: Sheet, mask: Mask, request: Request, pack: Pack) -> bool:
+    """Whether a mask covers things, beside which or instead of which something is put in."""
+    if pack.finder is None or request.settings.strength < ANEW:
+        return False
+    frame = masked_frame(sheet, mask, request.settings, pack.info, request.given_rect)
+    found = _covered(sheet.width, sheet.height, sheet.layers, mask, frame.rect, pack, pack.finder)
+    return not pack.finder.grounds.issuperset(found)
 
 
 def _gone(sheet: Sheet, mask: Mask, request: Request, pack: Pack) -> tuple[str, ...]:
