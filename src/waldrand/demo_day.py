@@ -27,6 +27,7 @@ from .core.picture.warped import corners_of
 from .core.seen.cut_out import by_words
 from .core.values.area import Area
 from .core.values.belonging import belonging
+from .core.values.frame import Rect
 from .core.values.layers import SEEN, PictureLayer
 from .core.values.lettering import Lettering, Letters, name_of
 from .core.values.masks import Mask
@@ -64,10 +65,13 @@ class Day:
         return self._laid(framed(sheet, grown(sheet.width, sheet.height, room)), "extend", "wider", 0.85, d["seed"])
 
     def without_owl(self, sheet: Sheet) -> Sheet:
-        """The owl, found by its word, taken away again."""
-        d = self.said["owl"]
-        owl = shaped(by_words(sheet.flatten(), d["words"], self._pack), d["grow"])
-        mask = Mask.from_array(np.asarray(np.round(255 * owl), np.uint8))
+        """The owl, found by its word in the part of the picture that it sits in, taken away again."""
+        d, w, h = self.said["owl"], sheet.width, sheet.height
+        x0, y0, x1, y1 = d["part"]
+        part = Rect(round(x0 * w), round(y0 * h), round(x1 * w), round(y1 * h))
+        grey = np.zeros((h, w), np.uint8)
+        grey[part.slices] = np.round(255 * shaped(by_words(sheet.flatten(part), d["words"], self._pack), d["grow"]))
+        mask = Mask.from_array(grey)
         gone = self._laid(replace(sheet, mask=mask), "inpaint", "no owl", 1.0, d["seed"])
         return replace(gone, mask=None)
 
