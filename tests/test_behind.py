@@ -138,7 +138,7 @@ def test_only_the_form_of_what_is_put_in_changes_and_a_rim_round_it(own, painted
     changed = (done != was).any(-1)
     far = rasterise(form, sheet.rect, SIDE, SIDE) == 0
     x0, y0, x1, y1 = form.box
-    rim = 0.06 * max(x1 - x0, y1 - y0) + 4
+    rim = 0.1 * max(x1 - x0, y1 - y0) + 4
     ys, xs = np.nonzero(changed & far)
     assert xs.min() >= x0 - rim
     assert xs.max() <= x1 + rim

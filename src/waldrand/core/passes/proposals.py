@@ -112,8 +112,8 @@ class _Proposing(Room):
         out = []
         for part in self._meant(wish.thing):
             mask = np.maximum(self._mask(part, ROUND_GONE), boxed(part.box, self._sheet, ROOM))
-            told = worded("turns the {0} into: {1}", wish.thing.words, wish.new)
-            out.append(Proposed(told, worded("{0}: {1}", wish.thing.words, wish.new), "inpaint", wish.new, 1.0, part.box, mask))
+            told, short = worded("turns the {0} into: {1}", wish.thing.words, wish.new), worded("{0}: {1}", wish.thing.words, wish.new)
+            out.append(Proposed(told, short, "inpaint", wish.new, 1.0, part.box, mask, (("form", False),)))
             self._forget(part, wish.thing.label)
             self._add_new(wish.new, part.box)
         return out
