@@ -33,6 +33,9 @@ from ..request import Request, with_own
 from ..stage import Stage
 from ..whole import notes_of
 
+#: What changes is counted in at most so many pixels a side.
+FINEST = 1024
+
 
 class Inpaint(Kind):
     name = "inpaint"
@@ -97,6 +100,16 @@ class Inpaint(Kind):
         if goes_on(request, pack):
             return (filled_in(stage, sheet, request, pack, seed),)
         return (put_in(stage, sheet, request.words, pack, more.get("form", True)),)
+
+    def changes(self, sheet: Sheet, stages: Sequence[Stage]) -> float | None:
+        stage = stages[0]
+        if not stage.sketches:
+            return None
+        # What is put in may change less than the mask covers.
+        rect = stage.frame.rect
+        k = min(1.0, FINEST / max(rect.height, rect.width))
+        painted = stage.strength(max(1, round(k * rect.height)), max(1, round(k * rect.width))) > 0
+        return float(painted.mean()) * rect.area / sheet.rect.area
 
     def describe(self, sheet: Sheet, request: Request, stages: Sequence[Stage], changed: float) -> list[str]:
         at = worded("at {0:.2f}, computed {1}", request.settings.strength, stages[0].frame.told)
