@@ -17,7 +17,6 @@ from ..values.frame import Rect
 from ..values.outline import Outline, rasterise
 from ..values.sheet import Sheet
 from .fitting import figure_of, figures_for, sketches_in
-from .grounded import covering
 from .request import Request
 from .seen_of_sheet import seen_in
 from .stage import Stage
@@ -104,5 +103,4 @@ def with_behind(stage: Stage, sheet: Sheet, shapes: Mapping[int, Outline]) -> St
         away=(*stage.away, *away),
         areas=areas,
         sketches=(*sketches_in(shapes[e.key] for e in elements), *stage.sketches),
-        grounds=(*stage.grounds, *(covering(shapes[e.key], sheet) for e in elements)) if stage.grounds else (),
     )

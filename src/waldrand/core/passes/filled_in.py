@@ -101,7 +101,7 @@ def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: in
     rect, hole = stage.frame.rect, _hole(stage)
     settings = replace(request.settings, grounds=True)
     shapes = shapes_behind(sheet, request, pack)
-    behind = grounds_going_on(replace(sheet, elements=()), request, settings, {}, pack, seed, hole, rect, rect)
+    behind = grounds_going_on(replace(sheet, elements=()), request, settings, {}, pack, seed, hole, rect, rect, tuple(shapes.values()))
 
     def areas(cells: Cells) -> Mapping[Where, Area]:
         return {**stage.areas(cells), **behind.areas(stage.frame, cells, [])}
