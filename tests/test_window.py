@@ -21,7 +21,7 @@ from waldrand.desk.columns.words_field import WordsField
 from waldrand.desk.dialogs import NewSheet
 from waldrand.desk.look.look import PARCHMENT, SPRUCE
 from waldrand.desk.window import MainWindow
-from waldrand.files.openraster import open_sheet
+from waldrand.files.openraster import open_sheet, save_sheet
 from waldrand.files.pictures import read_picture, read_recipe, write_png
 
 
@@ -311,6 +311,34 @@ def test_painting_a_mask_then_inpainting_only_that(kept, wait):
     assert after[30, 125, 1] > int(after[30, 125, 0]) + 40
 
 
+@pytest.mark.parametrize("where", ["pass", "scene"])
+def test_the_forecast_follows_words_while_they_are_typed(kept, wait, where):
+    kept.passes.kinds["inpaint"].click()
+    mask, _ = Mask(256, 256).dab(128, 128, 40, 0)
+    kept.document.edit(replace(kept.document.sheet, mask=mask), "mask")
+    done = kept.document.undo.count()
+    field = kept.passes.words if where == "pass" else kept.scene.words
+    field.setFocus()
+    QTest.keyClicks(field, "blurple")
+    wait(lambda: "blurple" in kept.passes.warnings.text())
+    assert kept.document.undo.count() == done
+    assert kept.document.draft.words == ""
+    field.selectAll()
+    QTest.keyClicks(field, "red")
+    wait(lambda: "blurple" not in kept.passes.warnings.text())
+
+
+def test_words_that_are_given_up_are_foreseen_no_more(window, wait):
+    draw(window, Qt.Key.Key_R, "red", 40, 40, 120, 120)
+    window.view.words.edit(window.document.sheet.elements[0].key)
+    editor = window.view.words.editor.words
+    QTest.keyClicks(editor, ", blurple")
+    wait(lambda: "blurple" in window.passes.warnings.text())
+    QTest.keyClick(editor, Qt.Key.Key_Escape)
+    wait(lambda: "blurple" not in window.passes.warnings.text())
+    assert window.document.sheet.elements[0].words == "red"
+
+
 def test_brush_keys_eraser_and_one_undo_per_stroke(kept):
     key(kept, Qt.Key.Key_M)
     r, s = kept.view.brush.radius, kept.view.brush.softness
@@ -402,6 +430,17 @@ def test_save_reopen_and_title(kept, wait, tmp_path):
     assert kept.document.draft.settings.steps == 11
     assert (kept.document.sheet.flatten() == picture).all()
     assert [e.words for e in kept.document.sheet.elements] == ["blue", "red"]
+
+
+def test_a_sheet_without_pass_settings_begins_as_its_last_pass(kept, wait, tmp_path):
+    kept.passes.steps.setValue(7)
+    run(kept, wait)
+    key(kept, Qt.Key.Key_K)
+    save_sheet(tmp_path / "bare.ora", kept.document.sheet)
+    kept.document.open(Sheet(64, 64))
+    kept.open_file(tmp_path / "bare.ora")
+    assert kept.document.draft.settings.steps == 7
+    assert kept.document.draft.strength == kept.opening.blank_draft().strength
 
 
 def test_what_is_changed_while_a_sheet_is_saved_stays_unsaved(kept, wait, tmp_path):

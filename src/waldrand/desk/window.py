@@ -42,7 +42,8 @@ from .remembered import Remembered
 from .settings_page import SettingsPage
 from .shown import Shown
 
-FORECAST_DELAY_MS = 40
+#: The forecast follows a change at once, and words being typed when the hand rests.
+FORECAST_DELAY_MS, TYPED_DELAY_MS = 40, 300
 #: Screen pixels: the least of the columns beside the sheet, and of all three at first.
 LEFT, RIGHT = 188, 240
 WIDTHS = (LEFT, 800, RIGHT)
@@ -78,6 +79,7 @@ class MainWindow(QMainWindow):
         self._forecast_timer.timeout.connect(self.refresh_forecast)
         self._forecast_timer.timeout.connect(self._show_title)
         self.document.changed.connect(lambda *_: self._forecast_timer.start(FORECAST_DELAY_MS))
+        self.document.typing.connect(lambda _: self._forecast_timer.start(TYPED_DELAY_MS))
         self.document.replaced.connect(self._replaced)
         self.view.tool_changed.connect(self._meet_tool)
         self.view.tool_changed.connect(lambda _: self._forecast_timer.start(0))

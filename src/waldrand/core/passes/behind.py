@@ -12,11 +12,11 @@ from ..packs import Pack
 from ..picture.resample import resize_mask
 from ..seen.find import SEEN
 from ..told.said import InElement, Where, said_of_elements
-from ..told.voices import Area, Cells
+from ..told.voices import Area, Cells, element_masks
 from ..values.frame import Rect
 from ..values.outline import Outline, rasterise
 from ..values.sheet import Sheet
-from .fitting import figure_of, figures_for, sketches_in
+from .fitting import figure_of, figures_for, sketches_in, with_figures
 from .request import Request
 from .seen_of_sheet import seen_in
 from .stage import Stage
@@ -85,16 +85,14 @@ def with_behind(stage: Stage, sheet: Sheet, shapes: Mapping[int, Outline]) -> St
     """A stage that is told them too, far to near. shapes: by the elements' keys."""
     if not shapes:
         return stage
-    elements = tuple(e for e in sheet.elements if e.key in shapes)
-    told, away = said_of_elements(replace(sheet, elements=elements))
+    behind = replace(sheet, elements=tuple(e for e in sheet.elements if e.key in shapes))
+    told, away = said_of_elements(behind)
 
     def areas(cells: Cells) -> Mapping[Where, Area]:
-        size, own = (stage.frame.height, stage.frame.width), dict[Where, Area]()
-        free = np.ones(size, np.float32)
-        for e in reversed(elements):
-            form = rasterise(shapes[e.key], stage.frame.rect, *size)
-            own[InElement(e.key)] = Area(resize_mask(form * free, *cells), e.weight)
-            free = free * (1 - form)
+        forms = element_masks(with_figures(behind, shapes).elements, stage.frame)
+        own: dict[Where, Area] = {
+            InElement(e.key): Area(resize_mask(m, *cells), e.weight) for e, m in zip(behind.elements, forms, strict=True)
+        }
         return {**stage.areas(cells), **own}
 
     return replace(
@@ -102,5 +100,5 @@ def with_behind(stage: Stage, sheet: Sheet, shapes: Mapping[int, Outline]) -> St
         told=(*stage.told, *told),
         away=(*stage.away, *away),
         areas=areas,
-        sketches=(*sketches_in(shapes[e.key] for e in elements), *stage.sketches),
+        sketches=(*sketches_in(shapes[e.key] for e in behind.elements), *stage.sketches),
     )

@@ -75,6 +75,15 @@ def request_from_json(d: Any) -> Request:
     return Request(kind.name, settings_from_json(needed(d, "settings", THIS)), **values, more=with_own(more, kind.own), rounds=rounds)
 
 
+def settings_of_last(sheet: Sheet) -> PassSettings | None:
+    """What the newest pass that is still to be seen on a sheet was set to, as far as its recipe says; None where no pass left one."""
+    for layer in reversed(sheet.layers):
+        said = (layer.recipe or {}).get("settings") if layer.visible else None
+        if said is not None:
+            return from_values(PassSettings, taken_table(said, "The settings of the recipe"), "the settings of the recipe")
+    return None
+
+
 def nearer_of(recipe: dict[str, Any]) -> list[Any]:
     """What a take of this recipe painted from nearer, as [key, seed]."""
     return list(recipe.get("nearer", ()))

@@ -69,6 +69,8 @@ LABELS = {
     "tile_overlap": "overlaps",
 }
 KINDS_A_ROW = 2
+#: Words that count while they are typed.
+TYPED = ("sentence", "words", "avoid")
 #: Settings that can be asked what they do.
 ASKABLE = (
     *("strength", "steps", "guidance", "drawing_guidance", "method", "sampler", "spacing"),
@@ -215,8 +217,8 @@ class PassColumn(QWidget):
     def _connect(self) -> None:
         for name, row in self._rows.items():
             row.changed.connect(partial(self._change, name))
-        for field in (self.words, self.avoid):
-            field.textChanged.connect(self._typing)
+        for name in TYPED:
+            self._rows[name].field.textChanged.connect(self._typing)
         self.takes.valueChanged.connect(lambda v: self._set(takes=v))
         self.again.valueChanged.connect(lambda v: self._set(again=v))
         self.fresh.clicked.connect(self.next_seeds)
@@ -244,9 +246,12 @@ class PassColumn(QWidget):
         self.document.set_draft(self.document.draft.with_value(name, value), worded("{0} of the pass", self._rows[name].label), merge)
 
     def _typing(self) -> None:
-        if self.words.hasFocus() or self.avoid.hasFocus():
-            draft = self.document.draft.with_value("words", self.words.text().strip())
-            self.document.would_be(draft=draft.with_value("avoid", self.avoid.text().strip()))
+        draft = self.document.draft
+        typed = {name: self._rows[name].field for name in TYPED if name in draft.fields}
+        if any(field.hasFocus() for field in typed.values()):
+            for name, field in typed.items():
+                draft = draft.with_value(name, field.text().strip())
+            self.document.would_be(draft=draft)
 
     def next_seeds(self) -> None:
         """Moves on to seeds that the last takes did not use."""

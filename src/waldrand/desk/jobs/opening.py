@@ -8,7 +8,7 @@ from pathlib import Path
 
 from ...core.packs import Pack
 from ...core.passes.kinds import mask_kind
-from ...core.passes.recipe import last_recipe, recipe_frame, request_from_json, sheet_before
+from ...core.passes.recipe import last_recipe, recipe_frame, request_from_json, settings_of_last, sheet_before
 from ...core.refused import Refused
 from ...core.values.element import SceneWords
 from ...core.values.sheet import Sheet
@@ -64,6 +64,15 @@ class Opening:
         d = Draft()
         settings = replace(d.settings, steps=self.pack.info.steps, guidance=self.pack.info.guidance)
         return replace(d, settings=settings, model=self.pack.info.name)
+
+    def _after(self, sheet: Sheet) -> Draft:
+        """The draft of a sheet that was saved without one: set as its last pass was."""
+        blank = self.blank_draft()
+        try:
+            settings = settings_of_last(sheet)
+        except Refused:
+            return blank
+        return blank if settings is None else replace(blank, settings=replace(settings, strength=blank.settings.strength))
 
     def may_leave(self) -> bool:
         """Asks about unsaved work and takes nobody kept; False: stay."""
@@ -157,7 +166,7 @@ class Opening:
 
     def _found_in(self, path: Path) -> Found:
         opened, known = open_file(path), format_of(path)
-        draft = Draft.from_json(opened.settings) if opened.settings else self.blank_draft()
+        draft = Draft.from_json(opened.settings) if opened.settings else self._after(opened.sheet)
         if opened.asked is not None:
             draft = replace(draft, settings=opened.asked, own_frame=opened.own_frame).with_strength(opened.asked.strength)
         if opened.picture:

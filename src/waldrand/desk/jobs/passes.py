@@ -20,7 +20,7 @@ from ...core.values.sheet import Sheet
 from ...core.worded import worded
 from ..columns.pass_column import PassColumn
 from ..columns.tray import Tray, TrayTake
-from ..document import Document
+from ..document import Document, State
 from ..sheet_view.view import SheetView
 from .looking import Looking
 from .runner import Job, Made, Runner, Work
@@ -34,7 +34,11 @@ class Passes:
         self.planned: Plan | None = None
         self.speed: Speed | None = None
         self._used: set[int] = set()
+        self._typed: State | None = None
         self.looking = Looking()
+        document.typing.connect(self._believe)
+        document.changed.connect(lambda *_: self._believe(None))
+        document.replaced.connect(lambda: self._believe(None))
         self.column.found.wanted.connect(self.take_over)
         self.looking.done.connect(self._looked)
         column.found.looked_at.connect(view.canvas.found.look_at)
@@ -66,13 +70,22 @@ class Passes:
             self.say(str(error))
             return None
 
+    def _believe(self, typed: State | None) -> None:
+        self._typed = typed
+
+    @property
+    def _meant(self) -> State:
+        """Sheet and pass as they are, with what is just being typed."""
+        return self._typed or State(self.document.sheet, self.document.draft)
+
     def refresh_forecast(self) -> None:
         """Plans the next pass anew and shows what it would do."""
+        meant = self._meant
         try:
-            asked = self.document.draft.request()
-            if self._looks_first(asked):
+            asked = meant.draft.request()
+            if self._looks_first(meant.sheet, asked):
                 return
-            self.planned = plan(self.document.sheet, asked, self.pack, self.speed)
+            self.planned = plan(meant.sheet, asked, self.pack, self.speed)
             self._show_found()
             self.column.show_forecast(self.planned)
             hand, request = self.view.hands[self.view.tool], self.planned.request
@@ -86,11 +99,11 @@ class Passes:
         self.view.canvas.show_corners(self.view.hands[self.view.tool].corners(), self.view.scale_now)
         self.tray.check_layout(self.document.sheet)
 
-    def _looks_first(self, request: Request) -> bool:
+    def _looks_first(self, sheet: Sheet, request: Request) -> bool:
         """Whether the picture has to be looked through before this pass can be planned: that is begun, and said."""
         kind = kind_of(request.kind)
         request = replace(request, more=with_own(request.more, kind.own))
-        look = kind.looks(self.document.sheet.as_passes_see_it(), request, self.pack)
+        look = kind.looks(sheet.as_passes_see_it(), request, self.pack)
         if look is None:
             return False
         self.planned = None
@@ -110,7 +123,7 @@ class Passes:
     def _show_found(self) -> None:
         """What the next pass found in the picture, in its list and on the sheet."""
         parts: Sequence[Listed] = ()
-        sheet, request = self.document.sheet.as_passes_see_it(), self.document.draft.request()
+        sheet, request = self._meant.sheet.as_passes_see_it(), self._meant.draft.request()
         kind = kind_of(request.kind)
         if kind.finds and self.pack.finder is not None:
             try:
@@ -160,6 +173,7 @@ class Passes:
     def run(self) -> None:
         """Runs the planned pass, or lines it up; the sheet stays free meanwhile."""
         self.view.words.finish()
+        self._believe(None)
         self.refresh_forecast()
         if self.planned is None:
             return

@@ -74,15 +74,15 @@ class Inpaint(Kind):
             raise Refused(worded("There is no picture on the sheet to start from: compose one, or open one."))
         if sheet.mask is None or sheet.mask.empty:
             raise Refused(worded("The mask is empty: paint where the picture may change."))
-        if gone := _gone(sheet, sheet.mask, request, pack):
+        at = masked_frame(sheet, sheet.mask, request.settings, pack.info, request.given_rect).rect
+        if gone := _gone(sheet, sheet.mask, request, at, pack):
             request = replace(request, avoid=", ".join(gone), cleared=True)
         more = dict(request.more)
-        if phrases(request.words) and more.get("form", True) and _has_to_go(sheet, sheet.mask, request, pack):
+        if phrases(request.words) and more.get("form", True) and _has_to_go(sheet, sheet.mask, request, at, pack):
             request = replace(request, more=with_own((*request.more, ("form", False)), self.own))
         if request.restored or not more.get("drawn", True) or not goes_on(request, pack):
             return request
-        rect = masked_frame(sheet, sheet.mask, request.settings, pack.info, request.given_rect).rect
-        return replace(request, restored=cut_by(sheet, request, sheet.mask.read(rect) > 0, rect, pack))
+        return replace(request, restored=cut_by(sheet, request, sheet.mask.read(at) > 0, at, pack))
 
     def stages(self, sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
         assert sheet.mask is not None
@@ -131,23 +131,21 @@ class Inpaint(Kind):
         return out
 
 
-def _has_to_go(sheet: Sheet, mask: Mask, request: Request, pack: Pack) -> bool:
+def _has_to_go(sheet: Sheet, mask: Mask, request: Request, at: Rect, pack: Pack) -> bool:
     """Whether a mask covers things, beside which or instead of which something is put in."""
     if pack.finder is None or request.settings.strength < ANEW:
         return False
-    frame = masked_frame(sheet, mask, request.settings, pack.info, request.given_rect)
-    found = _covered(sheet.width, sheet.height, sheet.layers, mask, frame.rect, pack, pack.finder)
+    found = _covered(sheet.width, sheet.height, sheet.layers, mask, at, pack, pack.finder)
     return not pack.finder.grounds.issuperset(found)
 
 
-def _gone(sheet: Sheet, mask: Mask, request: Request, pack: Pack) -> tuple[str, ...]:
+def _gone(sheet: Sheet, mask: Mask, request: Request, at: Rect, pack: Pack) -> tuple[str, ...]:
     """What an inpaint without words of its own takes away: the things that its mask covers. Else they would be continued too, from
     what is left of their shadows and reflections."""
     settings, said = request.settings, phrases(request.words) or phrases(request.avoid)
     if not request.clears or said or pack.finder is None or not pack.info.avoids or settings.strength < ANEW:
         return ()
-    frame = masked_frame(sheet, mask, settings, pack.info, request.given_rect)
-    return _covered(sheet.width, sheet.height, sheet.layers, mask, frame.rect, pack, pack.finder)
+    return _covered(sheet.width, sheet.height, sheet.layers, mask, at, pack, pack.finder)
 
 
 @lru_cache(maxsize=1)
