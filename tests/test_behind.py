@@ -15,6 +15,8 @@ from waldrand.core.passes.recipe import recipe_of, request_from_json
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
+from waldrand.core.picture.joining import joined_in
+from waldrand.core.told.guides import sketched_lines
 from waldrand.core.told.said import InElement
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
@@ -72,6 +74,30 @@ def test_an_element_that_a_hole_cuts_goes_on_in_it_in_its_form(own, painted):
     bare = run_take(plan(sheet, taken_away(restores=False), own), own, 2).laid_on(sheet, "away").flatten().astype(int)
     off = [np.abs(x - was)[inside & mask][:, :3].mean() for x in (after, bare)]
     assert off[0] < 0.8 * off[1]
+
+
+def test_its_shadow_goes_on_below_it_where_the_hole_is(own, painted):
+    def dark(request: Request) -> np.ndarray:
+        (stage,) = plan(holed(painted, CORNER), request, own).stages
+        return sketched_lines(stage.shadows, painted.rect, SIDE, SIDE) if stage.shadows else np.zeros((SIDE, SIDE))
+
+    below, (x0, y0, x1, y1) = dark(taken_away()), CORNER
+    assert below[y0:y1, x0:x1].max() > 0.2
+    below[y0:y1, x0:x1] = 0
+    # But for the last pixel, which the drawing of its edge may touch.
+    assert below.max() < 0.1
+    assert not dark(taken_away(restores=False)).any()
+
+
+@given(st.floats(-0.2, 0.2), st.floats(-0.08, 0.08))
+def test_what_goes_on_keeps_its_own_tone_and_the_ground_its_own(off_thing, off_ground):
+    old = np.full((64, 96, 3), 0.5, np.float32)
+    hole, thing = np.zeros((2, 64, 96), bool)
+    hole[16:48, 32:80], thing[24:64, :56] = True, True
+    made = old + np.where(hole & thing, off_thing, np.where(hole, off_ground, 0))[..., None].astype(np.float32)
+    after = joined_in(made, old, hole, (thing,))
+    assert (after[~hole] == made[~hole]).all()
+    assert np.abs(after - old).max() < 0.01
 
 
 def test_what_is_taken_away_itself_does_not_come_back(own, painted):

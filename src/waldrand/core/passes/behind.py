@@ -13,6 +13,7 @@ from ..picture.resample import resize_mask
 from ..seen.find import SEEN
 from ..told.said import InElement, Where, said_of_elements
 from ..told.voices import Area, Cells, element_masks
+from ..values.element import Element
 from ..values.frame import Rect
 from ..values.outline import Outline, rasterise
 from ..values.sheet import Sheet
@@ -81,11 +82,16 @@ def shapes_behind(sheet: Sheet, request: Request, pack: Pack) -> dict[int, Outli
     return out
 
 
+def standing(sheet: Sheet, shapes: Mapping[int, Outline]) -> tuple[Element, ...]:
+    """The elements that go on, far to near. shapes: by their keys."""
+    return tuple(e for e in sheet.elements if e.key in shapes)
+
+
 def with_behind(stage: Stage, sheet: Sheet, shapes: Mapping[int, Outline]) -> Stage:
     """A stage that is told them too, far to near. shapes: by the elements' keys."""
     if not shapes:
         return stage
-    behind = replace(sheet, elements=tuple(e for e in sheet.elements if e.key in shapes))
+    behind = replace(sheet, elements=standing(sheet, shapes))
     told, away = said_of_elements(behind)
 
     def areas(cells: Cells) -> Mapping[Where, Area]:

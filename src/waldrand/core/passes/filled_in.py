@@ -21,7 +21,7 @@ from ..values.element import Element, phrases
 from ..values.frame import WorkFrame
 from ..values.outline import Outline, rasterise
 from ..values.sheet import Sheet
-from .behind import shapes_behind, with_behind
+from .behind import shapes_behind, standing, with_behind
 from .fitting import ANEW
 from .going_on import at_size, grounds_going_on, lines_going_on, said_by_picture
 from .grounded import covering
@@ -85,9 +85,9 @@ def _shadow(stage: Stage, sheet: Sheet, words: str, pack: Pack) -> tuple[Sketch,
     return (*spot, covering(shape, sheet)) if spot else ()
 
 
-def in_tone(stage: Stage) -> Stage:
-    """A masked stage whose ground has the tone of what lies round the mask."""
-    return replace(stage, finish=partial(_joined, hole=_hole(stage)))
+def in_tone(stage: Stage, forms: Sequence[Outline] = ()) -> Stage:
+    """A masked stage whose ground has the tone of what lies round the mask, and what goes on in it its own. forms: of that, far to near."""
+    return replace(stage, finish=partial(_joined, hole=_hole(stage), forms=forms))
 
 
 def _hole(stage: Stage) -> np.ndarray:
@@ -106,6 +106,8 @@ def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: in
     def areas(cells: Cells) -> Mapping[Where, Area]:
         return {**stage.areas(cells), **behind.areas(stage.frame, cells, [])}
 
+    dark = shadows_of(replace(sheet, elements=standing(sheet, shapes)), shapes, [ground for ground, _ in behind.strips], pack)
+
     # Told nothing at all, it would paint anything into an empty sky.
     own = () if stage.told else said_by_picture(sheet, pack, rect)
     filled = replace(
@@ -118,14 +120,21 @@ def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: in
         start=partial(filled_where_bare, fill="smooth", seed=seed, bare=stage.strength)
         if request.cleared and stage.start is seen
         else stage.start,
-        finish=in_tone(stage).finish,
+        finish=in_tone(stage, tuple(shapes.values())).finish,
         drawn=partial(lines_going_on, hole=hole),
         grounds=behind.sketches,
+        shadows=replace(behind, shadows=dark).shade if behind.strips else (),
     )
     return with_behind(filled, sheet, shapes)
 
 
-def _joined(made: np.ndarray, sheet: Sheet, frame: WorkFrame, hole: np.ndarray) -> np.ndarray:
+def _joined(made: np.ndarray, sheet: Sheet, frame: WorkFrame, hole: np.ndarray, forms: Sequence[Outline]) -> np.ndarray:
     size = made.shape[:2]
     old = resize_picture(sheet.flatten(frame.rect)[..., :3].astype(np.float32) / 255, *size)
-    return joined_in(made, old, at_size(hole, *size))
+    parts: list[np.ndarray] = []
+    for form in reversed(forms):
+        part = rasterise(form, frame.rect, *size) > 0.5
+        for nearer in parts:
+            part &= ~nearer
+        parts.append(part)
+    return joined_in(made, old, at_size(hole, *size), parts)
