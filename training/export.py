@@ -40,6 +40,7 @@ from .train_denoiser import build, load_latent
 from .world.canvas import SHAPES
 from .world.finish import EVEN, INKS, PAPERS
 from .world.scene import kinds
+from .world.sky import FALLS
 from .world.things import GROUPS
 from .world.words import COLOURS, FAR, FINISHES, GROUNDS, IGNORED, INDOORS, PARTS, SEASONS, SETTINGS, SKIES, SYNONYMS, vocabulary
 
@@ -47,6 +48,8 @@ MOST_BYTES = 3_900_000
 CELL = 16
 #: How quick takes are painted (docs/pack-format.md).
 QUICK_STEPS = {"steps": 3, "ahead": 1.0, "guidance": 3.0, "guided": [0.0, 0.5]}
+#: What falls, and where it does not.
+FALLING = {name: {**fall, "but_in": ["room", "still life"]} for name, fall in FALLS.items()}
 Net = TypeVar("Net", bound=nn.Module)
 
 
@@ -497,6 +500,7 @@ def _manifest(
             "paper": PAPERS,
             "inked": INKS,
             "even": EVEN,
+            "falling": FALLING,
             "trained": trained,
             "same": same,
             "weights": weights,
@@ -530,7 +534,7 @@ def export_drawn(config: Config, out: Path) -> dict[str, Any]:
     made = drawn_decoder(config, read_latent(out))
     if made is None:
         raise ValueError("There is no enlarger that is told drawings. Run `python -m training.train_drawn` first.")
-    return _put_in(DRAWN, *made, config, out, paper=PAPERS, inked=INKS, even=EVEN)
+    return _put_in(DRAWN, *made, config, out, paper=PAPERS, inked=INKS, even=EVEN, falling=FALLING)
 
 
 def export_light(config: Config, out: Path) -> dict[str, Any]:

@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
@@ -17,9 +18,11 @@ from waldrand.packs.figure_sheet import read_figures
 
 from .config import Config
 from .manifest import renew
-from .world.canvas import Canvas, Stand, draw_standing
+from .world.canvas import Canvas, Said, Stand, draw_standing
 from .world.dress import Dressed, dressed
 from .world.finish import lines as drawn_lines
+from .world.indoor import paint_window
+from .world.pen import Pen
 from .world.things import GROUPS, PORTRAIT_TRAITS, THINGS, Light, Thing, Traits
 from .world.words import COLOURS, SEASONS
 
@@ -33,6 +36,11 @@ DAY = Light((1.0, 1.0, 1.0), 0.0)
 PICTURE, LIST, SKETCHES = "figures.png", "figures.json", "sketches.png"
 #: Grey-green, opaque; and steps of grey that sketches are kept in.
 GROUND, GREYS = 0xFF9FA8A0, 17
+
+
+#: For what is left to chance of windows.
+WINDOWS = 0x77696E64
+Draw = Callable[[Pen], None]
 
 
 @dataclass(frozen=True, eq=False)
@@ -55,15 +63,18 @@ def _true_of(said: Dressed, season: str) -> tuple[str, ...]:
     return tuple(sorted({*filter(None, shown), *([season] if season else [])}))
 
 
-def _shape(thing: Thing, said: Dressed, portrait: bool) -> tuple[np.ndarray, np.ndarray]:
-    """The thing alone, (h, w) bool, looking right, scaled to SIDE and cut to itself; a portrait ends at the picture's edge. And its
-    drawing, (2 h, 2 w) uint8."""
-    canvas = Canvas((32, 32), 512, FINE)
+def _standing(thing: Thing, said: Dressed, portrait: bool) -> Draw:
+    """How a thing is drawn by itself, looking right; a portrait ends at the picture's edge."""
     height = min(0.85, 0.9 / (2 * thing.half_width + 0.1))
-    stand = Stand(thing, said.look, 0.5, 1.01 if portrait else 0.93, height, flip=False)
+    return partial(draw_standing, s=Stand(thing, said.look, 0.5, 1.01 if portrait else 0.93, height, flip=False))
+
+
+def _shape(draw: Draw, name: str) -> tuple[np.ndarray, np.ndarray]:
+    """What is drawn alone, (h, w) bool, scaled to SIDE and cut to itself. And its drawing, (2 h, 2 w) uint8."""
+    canvas = Canvas((32, 32), 512, FINE)
     # A ground that no thing has the colour of: a drawing is made from what is seen there.
     canvas.loose(lambda p: p.canvas.clear(GROUND))
-    canvas.layer(partial(draw_standing, s=stand), thing.name)
+    canvas.layer(draw, name)
     drawn = canvas.parts[0].mask
     rows, columns = _around(drawn > 0.5)
     cut = np.round(drawn[rows, columns] * 255).astype(np.uint8)
@@ -99,7 +110,7 @@ def draw_kind(thing: Thing, number: int, looks: int, traits: Traits | None = Non
         rng = np.random.Generator(np.random.Philox(key=[number, 0x66696775 + i]))
         season = seasons[i % len(seasons)]
         said = dressed(rng, thing, DAY, season, traits=traits)
-        (mask, lines), true = _shape(thing, said, portrait), _true_of(said, season)
+        (mask, lines), true = _shape(_standing(thing, said, portrait), thing.name), _true_of(said, season)
         faces = thing.faces and said.look.traits.get("view", "") not in ("front view", "back view")
         # Who asks for a person wants to see the face.
         needs = tuple(t for t in true if t in (season, "portrait", "back view"))
@@ -111,9 +122,34 @@ def draw_kind(thing: Thing, number: int, looks: int, traits: Traits | None = Non
     return out
 
 
+class _Kept(Canvas):
+    """Remembers how each layer is drawn, and draws nothing."""
+
+    def __init__(self) -> None:
+        super().__init__((32, 32), 512)
+        self.kept: list[tuple[str, Draw]] = []
+
+    def layer(self, draw: Draw, kind: str, before: tuple[Said, ...] = (), after: tuple[Said, ...] = (), big: bool = False) -> None:
+        self.kept.append((kind, draw))
+
+
+def draw_windows(looks: int) -> list[Drawn]:
+    """The figures of windows and curtains, which belong to rooms."""
+    out: list[Drawn] = []
+    for i in range(looks):
+        seen = _Kept()
+        paint_window(np.random.Generator(np.random.Philox(key=[WINDOWS, i])), seen, "clear day", DAY, 0.25, 0.5, 0.5)
+        for kind, draw in seen.kept:
+            mask, lines = _shape(draw, kind)
+            if not any(d.label == kind and _alike(d.mask, mask) for d in out):
+                out.append(Drawn(kind, (), (), (), mask, lines, hangs=True, rows=False))
+    return sorted(out, key=lambda d: d.label, reverse=True)
+
+
 def draw_all(looks: int) -> list[Drawn]:
     """The figures of every kind."""
     out = [d for n, thing in enumerate(THINGS.values()) for d in draw_kind(thing, n, looks)]
+    out += draw_windows(looks)
     return out + [d for n, (name, traits) in enumerate(PORTRAIT_TRAITS.items()) for d in draw_kind(THINGS[name], 1000 + n, looks, traits)]
 
 
@@ -149,7 +185,8 @@ def write_figures(config: Config, folder: Path) -> dict[str, str]:
 
 def main() -> None:
     out = renew(__doc__, "figures", write_figures)
-    print(f"{len(read_figures(out / PICTURE, out / LIST))} figures of {len(THINGS)} kinds in {out}")
+    figures = read_figures(out / PICTURE, out / LIST)
+    print(f"{len(figures)} figures of {len({f.label for f in figures})} kinds in {out}")
 
 
 if __name__ == "__main__":

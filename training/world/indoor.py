@@ -55,7 +55,8 @@ def _view(p: Pen, hour: str, box: tuple[float, float, float, float], bend: float
     p.canvas.restore()
 
 
-def _window(rng: np.random.Generator, canvas: Canvas, hour: str, light: Light, top: float, x: float, height: float) -> None:
+def paint_window(rng: np.random.Generator, canvas: Canvas, hour: str, light: Light, top: float, x: float, height: float) -> None:
+    """A window so high round x, with or without curtains. hour: what it is outside."""
     width, bend = height * rng.uniform(0.7, 1.1), rng.uniform(0.2, 0.8)
     box = (x - width / 2, top, x + width / 2, top + height)
     frame = times((236, 230, 218), light.colour)
@@ -137,7 +138,7 @@ def paint_room(rng: np.random.Generator, canvas: Canvas) -> tuple[str, ...]:
 
     if rng.random() < 0.72:
         x, tall = rng.uniform(0.2, 0.8) * w, min(line * 0.56, 0.42 * s)
-        _window(rng, canvas, hour, light, line * rng.uniform(0.14, 0.22), x, tall)
+        paint_window(rng, canvas, hour, light, line * rng.uniform(0.14, 0.22), x, tall)
         spans.append((x, tall * 0.55))
     hung = [t for t in THINGS.values() if t.place == "wall"]
     for _ in range(int(rng.integers(0, 3))):
@@ -202,7 +203,7 @@ def _backdrop(rng: np.random.Generator, canvas: Canvas, light: Light, hour: str,
         )
         if rng.random() < 0.35:
             tall = line * 0.7
-            _window(rng, canvas, hour, light, line * 0.1, rng.uniform(0.15, 0.85) * w, tall)
+            paint_window(rng, canvas, hour, light, line * 0.1, rng.uniform(0.15, 0.85) * w, tall)
     else:
         sky = SKY[hour]
         canvas.loose(lambda p: p.fade((0, 0, w, line + 0.02), [(0, sky.top, 1), (1, sky.bottom, 1)]))

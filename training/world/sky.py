@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import partial
+from typing import Any
 
 import numpy as np
 
@@ -122,6 +123,13 @@ def hang_things(rng: np.random.Generator, canvas: Canvas, name: str, light: Ligh
     return sun
 
 
+#: What falls before everything out of doors, as a pack states it: how many spots, half their width, how far down and aside they reach.
+FALLS: dict[str, dict[str, Any]] = {
+    "rain": {"count": 28, "thick": (0.004, 0.004), "long": (0.07, 0.14), "aslant": 0.3, "colour": (226, 234, 242), "covers": 0.55},
+    "snowfall": {"count": 48, "thick": (0.008, 0.016), "long": (0.0, 0.0), "aslant": 0.0, "colour": (250, 252, 255), "covers": 0.9},
+}
+
+
 def weather(rng: np.random.Generator, canvas: Canvas, name: str, horizon: float, bottom: Colour) -> None:
     """What falls or lies in front of everything."""
     w, h = canvas.width, canvas.height
@@ -130,19 +138,17 @@ def weather(rng: np.random.Generator, canvas: Canvas, name: str, horizon: float,
         canvas.loose(
             lambda p: p.fade((0, 0, w, h), [(0, bottom, strength * 0.5), (float(horizon / h), bottom, strength), (1, bottom, 0.05)])
         )
-    elif name == "rain":
-        drops = [(rng.uniform(-0.1, w), rng.uniform(-0.1, h), rng.uniform(0.07, 0.14)) for _ in range(28)]
+    elif name in FALLS:
+        fall, rain = FALLS[name], FALLS[name]["aslant"] > 0
+        begin, sizes = (-0.1, fall["long"]) if rain else (0.0, fall["thick"])
+        spots = [(rng.uniform(begin, w), rng.uniform(begin, h), rng.uniform(*sizes)) for _ in range(fall["count"])]
 
-        def rain(p: Pen) -> None:
-            for x, y, d in drops:
-                p.line([(x, y), (x + d * 0.3, y + d)], 0.008, (226, 234, 242), 0.55)
+        def falling(p: Pen) -> None:
+            for x, y, size in spots:
+                if rain:
+                    ends = [(x, y), (x + size * fall["aslant"], y + size)]
+                    p.line(ends, 2 * fall["thick"][0], fall["colour"], fall["covers"])
+                else:
+                    p.dot(x, y, size, fall["colour"], fall["covers"])
 
-        canvas.loose(rain)
-    elif name == "snowfall":
-        flakes = [(rng.uniform(0, w), rng.uniform(0, h), rng.uniform(0.008, 0.016)) for _ in range(48)]
-
-        def snow(p: Pen) -> None:
-            for x, y, r in flakes:
-                p.dot(x, y, r, (250, 252, 255), 0.9)
-
-        canvas.loose(snow)
+        canvas.loose(falling)

@@ -9,6 +9,7 @@ from typing import Protocol
 import numpy as np
 
 from .noise.levels import Schedule
+from .values.fall import Fall
 from .values.frame import FrameLimits
 from .values.grain import Grain
 from .values.look_even import Even
@@ -36,7 +37,8 @@ class PackInfo:
     the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
     leads as before without being asked for (see guidance.leads); threads it computes on; quick: how quick passes are painted;
     add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks; inks: of its looks that are
-    drawn in ink; evens: of those of even shapes; at_once: how many takes are made soonest side by side."""
+    drawn in ink; evens: of those of even shapes; falls: what may fall before a picture; at_once: how many takes are made soonest side
+    by side."""
 
     name: str
     version: str
@@ -63,6 +65,7 @@ class PackInfo:
     grains: tuple[Grain, ...] = ()
     inks: tuple[LookInk, ...] = ()
     evens: tuple[Even, ...] = ()
+    falls: tuple[Fall, ...] = ()
     at_once: int = 1
 
 
@@ -185,8 +188,9 @@ class Told:
 class Figures(Protocol):
     """The shapes that a pack knows of things."""
 
-    def named(self, own: Sequence[str], scene: Sequence[str] = ()) -> tuple[Figure, ...]:
-        """The figures of the one thing that some phrases name, as far as they and the scene's phrases say how it is."""
+    def named(self, own: Sequence[str], scene: Sequence[str] = (), near: bool = False) -> tuple[Figure, ...]:
+        """The figures of the one thing that some phrases name, as far as they and the scene's phrases say how it is. near: its place looks
+        like that of one seen from near by."""
         ...
 
 

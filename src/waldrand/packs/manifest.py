@@ -11,6 +11,7 @@ from typing import Any
 from ..core.noise.levels import PREDICTIONS, Schedule
 from ..core.packs import PackInfo, Quick
 from ..core.refused import Refused
+from ..core.values.fall import Fall
 from ..core.values.frame import FrameLimits
 from ..core.values.grain import Grain
 from ..core.values.look_even import Even
@@ -203,6 +204,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         grains=tuple(_grain(folder, look, stated) for look, stated in d.get("paper", {}).items()),
         inks=tuple(_look_ink(folder, look, stated) for look, stated in d.get("inked", {}).items()),
         evens=tuple(_even(folder, look, stated) for look, stated in d.get("even", {}).items()),
+        falls=tuple(_fall(folder, said, stated) for said, stated in d.get("falling", {}).items()),
     )
     finder = _finder(folder, d[FINDER]) if FINDER in d else None
     return Manifest(folder, info, files, weights, vocabulary, finder, figures, places, sketches, grounds)
@@ -245,6 +247,17 @@ def _even(folder: Path, look: str, stated: dict[str, Any]) -> Even:
     if not (0 < even.reach <= 100 and 0 < even.faint <= 1):
         raise Refused(f"The pack in {folder} states an evenness for “{look}” that cannot be.")
     return even
+
+
+def _fall(folder: Path, said: str, stated: dict[str, Any]) -> Fall:
+    count, aslant, covers = int(stated["count"]), float(stated["aslant"]), float(stated["covers"])
+    match [[float(v) for v in stated[name]] for name in ("thick", "long", "colour")]:
+        case [[thin, thick], [short, long], [red, green, blue]] if (
+            0 < count <= 500 and 0 < thin <= thick <= 0.1 and 0 <= short <= long <= 0.5 and abs(aslant) <= 2 and 0 <= covers <= 1
+        ) and all(0 <= c <= 255 for c in (red, green, blue)):
+            but_in = tuple(map(str, stated.get("but_in", ())))
+            return Fall(said, but_in, count, (thin, thick), (short, long), aslant, (red, green, blue), covers)
+    raise Refused(f"The pack in {folder} states of “{said}” how it falls as it cannot.")
 
 
 def _look_ink(folder: Path, look: str, stated: dict[str, Any]) -> LookInk:

@@ -22,6 +22,8 @@ GROUND = 4_000_000_000
 PLACE = 900_000
 #: The streaks of paper; its grain is drawn by the next.
 PAPER = 800_000
+#: Where flakes and drops fall, in squares.
+FALL = 5 << 32
 LARGEST_SEED = 2**31 - 1
 #: A field of noise is drawn in squares of so many cells; its purposes are told from all others by their highest bit.
 BLOCK, FIELD = 32, 1 << 63

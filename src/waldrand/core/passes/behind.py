@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
@@ -17,7 +16,8 @@ from ..values.element import Element
 from ..values.frame import Rect
 from ..values.outline import Outline, rasterise
 from ..values.sheet import Sheet
-from .fitting import figure_of, figures_for, sketches_in, with_figures
+from .fitting import figure_of, sketches_in, with_figures
+from .history import passes_over_all
 from .request import Request
 from .seen_of_sheet import seen_in
 from .stage import Stage
@@ -42,7 +42,7 @@ def cut_by(sheet: Sheet, request: Request, hole: np.ndarray, at: Rect, pack: Pac
     gone, out = {label for word in request.avoid.split(", ") for label in finder.labels_of(word)[:1]}, []
     for e in sheet.elements:
         labels, seed = finder.labels_of(e.words)[:1], painted_by(sheet, e.key)
-        shape = None if seed is None else figure_of(e, sheet, figures_for(request.settings, pack), seed)
+        shape = None if seed is None else figure_of(e, sheet, request.settings, pack, seed)
         if seed is None or shape is None or not labels or labels[0] in gone:
             continue
         form = rasterise(shape, at, *hole.shape)
@@ -60,23 +60,19 @@ def painted_by(sheet: Sheet, key: int) -> int | None:
     if not sheet.has_element(key):
         return None
     words = sheet.element(key).words
-    for layer in reversed(sheet.layers):
-        recipe: dict[str, Any] = layer.recipe or {}
-        if not layer.visible or recipe.get("kind") not in ("compose", "rework"):
-            continue
-        told, settings = recipe.get("elements"), recipe.get("settings")
+    for _, recipe, seed in passes_over_all(sheet):
+        told = recipe.get("elements")
         listed = [one for one in told if isinstance(one, dict)] if isinstance(told, list) else []
-        seed = settings.get("seed") if isinstance(settings, dict) else None
-        if type(seed) is int and any(one.get("key") == key and one.get("words") == words for one in listed):
+        if any(one.get("key") == key and one.get("words") == words for one in listed):
             return seed
     return None
 
 
 def shapes_behind(sheet: Sheet, request: Request, pack: Pack) -> dict[int, Outline]:
     """The forms of the elements that go on behind what is taken away, by their keys."""
-    figures, out = figures_for(request.settings, pack), {}
+    out = {}
     for key, seed in request.restored:
-        shape = None if seed is None or not sheet.has_element(key) else figure_of(sheet.element(key), sheet, figures, seed)
+        shape = None if seed is None or not sheet.has_element(key) else figure_of(sheet.element(key), sheet, request.settings, pack, seed)
         if shape is not None:
             out[key] = shape
     return out

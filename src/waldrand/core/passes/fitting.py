@@ -7,10 +7,11 @@ from dataclasses import replace
 
 import numpy as np
 
-from ..packs import Figures, Pack
+from ..packs import Figure, Figures, Pack
 from ..picture.ink import DRAWN_ON, INKED
-from ..told.figures import bent, chosen, fitted
+from ..told.figures import NEAR_BY, bent, chosen, fitted, seen_near
 from ..told.guides import Sketch, drawing_in
+from ..told.naming import said_of
 from ..values.element import Element, phrases
 from ..values.frame import Rect, WorkFrame
 from ..values.layers import LINES
@@ -44,32 +45,51 @@ def room_for_figure(outline: Outline) -> Box | None:
     return None
 
 
-def figure_of(e: Element, sheet: Sheet, figures: Figures | None, seed: int) -> Outline | None:
+def figure_of(e: Element, sheet: Sheet, settings: PassSettings, pack: Pack, seed: int) -> Outline | None:
     """The figure that is fitted into an element's outline by a pass of this seed; None for an element that has none: its outline is a
     shape drawn on purpose, or it wants none, or its words name no thing that has a figure."""
     room = room_for_figure(e.outline)
-    if figures is None or room is None or not e.figure or e.hold:
+    if room is None or not e.figure or e.hold:
         return None
-    return _fitted(e.words, sheet, figures, room, seed if e.seed is None else e.seed, e.key)
+    return _fitted(e.words, sheet, settings, pack, room, seed if e.seed is None else e.seed, e.key)
 
 
-def _fitted(words: str, sheet: Sheet, figures: Figures, room: Box, seed: int, key: int) -> Outline | None:
-    """The figure that some words on a sheet name, fitted into a box; None where they name none."""
-    found = figures.named(phrases(words), phrases(sheet.scene.words))
-    if not found:
-        return None
+def _chosen(words: str, sheet: Sheet, settings: PassSettings, pack: Pack, room: Box, seed: int, key: int) -> Figure | None:
+    """The figure that some words on a sheet name for a box; None where they name none."""
+    figures, near = figures_for(settings, pack), settings.near_views and seen_near(room, sheet.height)
+    found = () if figures is None else figures.named(phrases(words), phrases(sheet.scene.words), near)
     x0, y0, x1, y1 = room
-    figure = chosen(found, (x1 - x0) / (y1 - y0), seed, key)
+    return chosen(found, (x1 - x0) / (y1 - y0), seed, key) if found else None
+
+
+def _fitted(words: str, sheet: Sheet, settings: PassSettings, pack: Pack, room: Box, seed: int, key: int) -> Outline | None:
+    """It, fitted into the box."""
+    figure = _chosen(words, sheet, settings, pack, room, seed, key)
+    if figure is None:
+        return None
     # With a drawing it would be the same thing, line for line, each time.
     return fitted(figure if figure.lines is None else bent(figure, seed, key), room)
 
 
+def shown_near(sheet: Sheet, settings: PassSettings, pack: Pack, seed: int, keys: Iterable[int]) -> dict[int, str]:
+    """What figures of things seen from near by show that nobody said, in words, by their elements' keys: untold that a face is seen from
+    the side, a model gives it a second eye."""
+    out = {}
+    for e in (sheet.element(key) for key in keys) if settings.near_views else ():
+        room, own = room_for_figure(e.outline), seed if e.seed is None else e.seed
+        figure = None if room is None else _chosen(e.words, sheet, settings, pack, room, own, e.key)
+        if figure is not None and NEAR_BY in figure.needs:
+            said = said_of(figure.traits, phrases(e.words), lambda phrase: tuple(pack.read(phrase)[0]))
+            out[e.key] = " ".join(sorted(figure.traits - said))
+    return out
+
+
 def fitted_figures(sheet: Sheet, settings: PassSettings, pack: Pack, seed: int) -> dict[int, Outline]:
     """By the keys of the elements that a pass of this seed over the whole sheet paints anew, the figures it fits into their outlines."""
-    figures, out = figures_for(settings, pack), {}
+    out = {}
     for e in sheet.elements:
         strength = settings.strength if e.strength is None else e.strength
-        shape = figure_of(e, sheet, figures, seed) if strength >= ANEW or not sheet.has_picture else None
+        shape = figure_of(e, sheet, settings, pack, seed) if strength >= ANEW or not sheet.has_picture else None
         if shape is not None:
             out[e.key] = shape
     return out
@@ -118,12 +138,12 @@ def with_figures(sheet: Sheet, shapes: Mapping[int, Outline]) -> Sheet:
 def mask_figure(place: np.ndarray, sheet: Sheet, words: str, settings: PassSettings, pack: Pack, seed: int) -> Outline | None:
     """The figure that the words of an inpaint of this seed name, fitted into its outline (h, w) 0..1, in cells; None where they name
     none, where little is painted anew, or where the mask is a shape drawn on purpose."""
-    figures, solid = figures_for(settings, pack), place > 0.5
-    if figures is None or settings.strength < ANEW or not solid.any():
+    solid = place > 0.5
+    if settings.strength < ANEW or not solid.any():
         return None
     ys, xs = np.nonzero(solid)
     room = float(xs.min()), float(ys.min()), float(xs.max() + 1), float(ys.max() + 1)
-    return _fitted(words, sheet, figures, room, seed, 0) if solid.sum() >= LOOSE * area(room) else None
+    return _fitted(words, sheet, settings, pack, room, seed, 0) if solid.sum() >= LOOSE * area(room) else None
 
 
 def figure_in_mask(place: np.ndarray, shape: Outline | None) -> np.ndarray:

@@ -22,7 +22,7 @@ from .take import Take
 #: What has a meaning for every kind that lets the model paint: how it is computed.
 COMPUTED = (
     *("figures", "sketches", "seed", "quick", "steps", "guidance", "drawing_guidance"),
-    *("method", "sampler", "spacing", "detail", "carry_detail", "ink", "paper"),
+    *("method", "sampler", "spacing", "detail", "carry_detail", "ink", "paper", "weather"),
 )
 
 

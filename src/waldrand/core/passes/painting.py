@@ -18,10 +18,12 @@ from ..picture.spread import spread
 from ..told.guides import OnFrame, drawn_lines, joined, look_rows, on_frame, sketched_lines
 from ..told.voices import Voice, to_rows
 from ..values.sheet import Sheet
+from .falling import fallen
 from .fitting import ANEW
 from .shadows import shaded
 from .stage import Stage
 from .strength import set_back
+from .telling import where_told
 from .watch import Watch
 
 #: Where the way up from a picture begins, in shares of the lowest level of its way down.
@@ -72,29 +74,34 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
         anew = np.minimum(anew, 2 * resize_mask(s_work, height, width))
     if stage.shadows:
         made = shaded(made, stage.shadows, frame.rect, anew)
+    rims = None
+    if stage.settings.weather:
+        made, rims = fallen(made, stage, sheet, pack, s_work)
     # What grounds and the picture itself draw is told, but not gone over.
     if stage.settings.ink and _draws(stage):
         lines = drawn_lines(sheet, frame.rect, stage.sketches, height, width)
         made = inked(made, lines, stage.settings.ink * anew)
-    return _to_uint8(_in_looks(made, stage, sheet, pack, anew) if stage.settings.paper else made)
+    return _to_uint8(_in_looks(made, stage, sheet, pack, anew, rims) if stage.settings.paper else made)
 
 
-def _in_looks(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, anew: np.ndarray) -> np.ndarray:
+def _in_looks(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, anew: np.ndarray, rims: np.ndarray | None) -> np.ndarray:
     """A picture (h, w, 3) float32 as even, with the ink and on the paper of the looks that are told; anew: (h, w) 0..1, how far each place
-    is painted anew."""
+    is painted anew; rims: lines (h, w) 0..1 round what falls before it."""
     (height, width), rect = made.shape[:2], stage.frame.rect
     for even in pack.info.evens:
-        where = _where_told(even.look, stage, pack)
+        where = where_told(even.look, stage, pack)
         if where.any():
             made = even.evened(made, rect, resize_mask(where, height, width) * anew)
     for ink in pack.info.inks:
-        where = _where_told(ink.look, stage, pack)
-        if where.any() and _draws(stage):
-            lines = drawn_lines(sheet, rect, stage.sketches, height, width)
-            lines = np.maximum(lines, sketched_lines(stage.grounds, rect, height, width))
+        where = where_told(ink.look, stage, pack)
+        if where.any() and (_draws(stage) or rims is not None):
+            lines = np.zeros((height, width), np.float32) if rims is None else rims
+            if _draws(stage):
+                lines = np.maximum(lines, drawn_lines(sheet, rect, stage.sketches, height, width))
+                lines = np.maximum(lines, sketched_lines(stage.grounds, rect, height, width))
             made = ink.over(made, lines, resize_mask(where, height, width) * anew)
     for grain in pack.info.grains:
-        where = _where_told(grain.look, stage, pack)
+        where = where_told(grain.look, stage, pack)
         if where.any():
             made = grain.laid(made, rect, resize_mask(where, height, width) * anew)
     return made
@@ -103,23 +110,6 @@ def _in_looks(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, anew: np
 def _draws(stage: Stage) -> bool:
     """Whether something is drawn that the picture does not show already, by its own lines."""
     return stage.drawn is None or stage.strongest >= ANEW or bool(stage.sketches or stage.grounds)
-
-
-def _where_told(look: str, stage: Stage, pack: Pack) -> np.ndarray:
-    """How much a look is told in each cell of a stage, (h, w) 0..1."""
-    cells = stage.cells(pack.info)
-    asked, where = pack.read(look)[0], np.zeros(cells, np.float32)
-    for one in stage.told:
-        if _holds(pack.read(one.phrase)[0], asked):
-            outline = stage.areas(cells)[one.where].outline
-            where = np.maximum(where, min(1.0, one.weight) * (1 if outline is None else outline))
-    return where
-
-
-def _holds(ids: Sequence[int], asked: Sequence[int]) -> bool:
-    """Whether some words are said one after the other."""
-    n = len(asked)
-    return n > 0 and any(list(ids[i : i + n]) == list(asked) for i in range(len(ids) - n + 1))
 
 
 @dataclass(frozen=True, eq=False)

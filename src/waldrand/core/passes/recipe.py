@@ -39,8 +39,10 @@ def pixels_hash(rgba: np.ndarray) -> str:
 
 def settings_from_json(d: Any) -> PassSettings:
     """Raises Refused when the values are no pass's settings."""
-    # Older recipes had no figures, or figures without drawings, no drawn grounds, and no paper; drawings did not lead.
-    older = {"figures": False, "sketches": False, "grounds": False, "places": False, "paper": False, "drawing_guidance": 0.0}
+    # Older recipes had no figures, or figures without drawings, none seen from near by, no drawn grounds, no weather and no paper;
+    # drawings did not lead.
+    missing = dict.fromkeys(("figures", "sketches", "grounds", "places", "near_views", "weather", "paper"), False)
+    older = {**missing, "drawing_guidance": 0.0}
     return from_values(PassSettings, older | taken_table(d, "The settings of the recipe"), "the settings of the recipe")
 
 

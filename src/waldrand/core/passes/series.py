@@ -47,7 +47,7 @@ class Over:
 #: What can be varied in a pass, by name.
 VARIED = (
     *("steps", "seed", "guidance", "drawing_guidance", "strength", "spacing", "detail", "ink", "margin"),
-    *("method", "sampler", "figures", "grounds", "places", "carry_detail", "paper"),
+    *("method", "sampler", "figures", "grounds", "places", "weather", "carry_detail", "paper"),
 )
 SCENE_WEIGHT = "scene-weight"
 

@@ -29,8 +29,9 @@ class PassSettings:
     start picture stays where strength is low; ink: how strongly the lines of what is drawn go over what is painted; paper: whether the
     grain of a look's paper, and the ink of one that is drawn in ink, are laid over it; spacing of the noise levels (above 1: more of them
     at high noise), or None for the pack's; figures: whether the shapes that things have are fitted into outlines that only say where
-    (passes.fitting); sketches: whether the drawings of these are told; grounds: whether those of what lies behind are; places: whether
-    things that only words name get places of their own; quick: the pack's fewest steps instead of `steps`, guided as it says;
+    (passes.fitting); near_views: whether a place that looks so gets one of a thing seen from near by; sketches: whether the drawings of
+    these are told; grounds: whether those of what lies behind are; places: whether things that only words name get places of their own;
+    weather: whether what falls is laid before the picture; quick: the pack's fewest steps instead of `steps`, guided as it says;
     detail: how finely it is computed, in sides of the size that the pack does best.
 
     Raises:
@@ -162,6 +163,7 @@ class PassSettings:
         "Another seed stands or looks another way.",
         option="fit the shapes of things into loose outlines",
     )
+    near_views: bool = flag(True)
     sketches: bool = flag(
         True,
         label="pencil drawings",
@@ -182,6 +184,13 @@ class PassSettings:
         tip="Give things that only words name, the scene's or an extension's, a place of their own, where such things are wont to be: seen "
         "in pencil, another one with every seed. Ctrl+L makes elements of the scene's. Without, the model puts them anywhere, some twice.",
         option="give things that only words name a place of their own, another one with every seed",
+    )
+    weather: bool = flag(
+        True,
+        label="flakes and drops",
+        tip="Lay flakes of snow or drops of rain before the picture where the scene's words say that they fall: other ones with every seed "
+        "of the whole, and the same when a part is painted again.",
+        option="lay flakes of snow and drops of rain before the picture where the words say so",
     )
     quick: bool = flag(
         False,

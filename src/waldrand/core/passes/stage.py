@@ -93,7 +93,7 @@ class Stage:
     that is made when it is painted; hold: how the picture's own noise is begun from and held on to, None: it begins from the seed's; field:
     its noise, where that is a part of a larger one; share: how much it counts in each row and in each column where stages lie over each
     other, 0..1: such stages know nothing of one another; texture: -1..1, above 0 the network is told of less noise than there is, and so
-    makes more of it into detail."""
+    makes more of it into detail; whole: the seed of the picture that it paints as a whole, or a part of; None: of one on the sheet."""
 
     frame: WorkFrame
     seed: int
@@ -121,6 +121,7 @@ class Stage:
     field: Noise | None = None
     share: tuple[np.ndarray, np.ndarray] | None = None
     texture: float = 0.0
+    whole: int | None = None
 
     def noise(self, purpose: int, shape: tuple[int, ...]) -> np.ndarray:
         """Normal numbers of a shape (C, h, w) in cells."""

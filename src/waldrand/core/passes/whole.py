@@ -13,7 +13,7 @@ from ..noise.noise import ELEMENT, START
 from ..packs import Pack
 from ..picture.resample import resize_mask
 from ..refused import Refused
-from ..told.said import EVERYWHERE, InElement, InGround, Said, Where, said_of_elements, said_of_scene
+from ..told.said import EVERYWHERE, NOTHING, InElement, InGround, Said, Where, said_of_elements, said_of_scene
 from ..told.voices import Area, Cells, element_masks
 from ..values.element import Element, phrases
 from ..values.frame import WorkFrame, given_frame, whole_frame
@@ -22,8 +22,8 @@ from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from ..worded import worded
 from .filled_in import in_tone
-from .fitting import ANEW, fitted_figures, sketches_of, with_figures
-from .grounded import Grounded, grounded
+from .fitting import ANEW, fitted_figures, shown_near, sketches_of, with_figures
+from .grounded import Grounded, grounded, painted_anew
 from .masked import masked_stage, usable_method
 from .nearer import KEEPING, STRENGTH, nearer_mask, room_of, small_ones
 from .request import Request
@@ -66,12 +66,12 @@ def outside_frame(sheet: Sheet, request: Request) -> tuple[Element, ...]:
     return tuple(e for e in sheet.elements if not rounded(e.outline.box).intersect(given).area)
 
 
-def said_in(sheet: Sheet, request: Request) -> tuple[tuple[Said, ...], tuple[Said, ...]]:
-    """What a pass over the whole sheet tells, and what it leads away from."""
+def said_in(sheet: Sheet, request: Request, shown: Mapping[int, str] = NOTHING) -> tuple[tuple[Said, ...], tuple[Said, ...]]:
+    """What a pass over the whole sheet tells, and what it leads away from. shown: what is said of elements beside, by their keys."""
     told, away = said_of_scene(sheet.scene)
     told += [Said("pass", "pass", p, sheet.scene.weight, EVERYWHERE) for p in phrases(request.words)]
     away += [Said("pass", "pass", p, 1.0, EVERYWHERE) for p in phrases(request.avoid)]
-    of_elements = said_of_elements(sheet)
+    of_elements = said_of_elements(sheet, shown)
     return (*told, *of_elements[0]), (*away, *of_elements[1])
 
 
@@ -120,7 +120,7 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
             if e.seed is not None
         ]
 
-    told, away = said_in(sheet, request)
+    told, away = said_in(sheet, request, shown_near(sheet, settings, pack, seed, shapes))
     return Stage(
         frame,
         seed,
@@ -137,6 +137,7 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
         sketches=sketches_of(sheet, settings, shapes),
         grounds=behind.sketches,
         shadows=behind.shade,
+        whole=seed if painted_anew(sheet, settings, request.given_rect is not None) else None,
     )
 
 
@@ -188,8 +189,9 @@ def with_small_named(sheet: Sheet, request: Request, pack: Pack) -> Request:
 
 def whole_stages(sheet: Sheet, request: Request, pack: Pack, seed: int) -> tuple[Stage, ...]:
     """The whole sheet, then what is painted from nearer."""
+    first = whole_stage(sheet, request, pack, seed)
     near = (nearer_stage(sheet, request, key, pack, own, seed) for key, own in request.nearer_by(seed))
-    return (whole_stage(sheet, request, pack, seed), *near)
+    return (first, *(replace(stage, whole=first.whole) for stage in near))
 
 
 def part_of(request: Request) -> str:

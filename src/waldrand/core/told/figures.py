@@ -23,6 +23,10 @@ from .naming import named, said_of
 #: So many times wider or higher than it is a figure may be drawn, to fill its outline; beyond, others are preferred: the
 #: natural logarithm of what is missing is told from none by this deviation.
 STRETCH, BEYOND = 1.25, 0.15
+#: What a figure is called that shows the part of a thing that is seen from near by, and ends below at the picture's edge.
+NEAR_BY = "portrait"
+#: A place is that of such a one where it ends there, is at least so much of the picture's height, and so wide against high.
+LARGE, BROAD = 0.5, 0.6
 #: The most figures that stand side by side in one outline.
 MOST_BESIDE = 12
 
@@ -39,17 +43,27 @@ class FigureBook:
         for f in figures:
             self._by_label[self._of(f.label)] += [f, f.flipped()]
 
-    def named(self, own: Sequence[str], scene: Sequence[str] = ()) -> tuple[Figure, ...]:
+    def named(self, own: Sequence[str], scene: Sequence[str] = (), near: bool = False) -> tuple[Figure, ...]:
         """The figures of the thing that some phrases name, those of which most is true that they and the scene's phrases say; none
-        when they name no thing that has one, or several things, which no one figure is."""
+        when they name no thing that has one, or several things, which no one figure is. near: as if that were said, where nothing is
+        that is not seen from near by, like legs."""
         things = {label for p in own for label in named(self._of(p), self._by_label)}
         if len(things) != 1:
             return ()
         figures = self._by_label[things.pop()]
         asked = said_of({t for f in figures for t in f.traits}, (*own, *scene), self._of)
+        of_near, of_others = ({t for f in figures if (NEAR_BY in f.needs) == is_near for t in f.traits} for is_near in (True, False))
+        if near and of_near and not asked & (of_others - of_near):
+            asked |= {NEAR_BY}
         figures = [f for f in figures if f.needs <= asked]
         most = max((len(asked & f.traits) for f in figures), default=0)
         return tuple(f for f in figures if len(asked & f.traits) == most)
+
+
+def seen_near(box: Box, height: float) -> bool:
+    """Whether a box on a picture of this height looks like the place of a thing that is seen from near by."""
+    x0, y0, x1, y1 = box
+    return y1 >= height and y1 - y0 >= LARGE * height and x1 - x0 >= BROAD * (y1 - y0)
 
 
 def chosen(figures: Sequence[Figure], ratio: float, seed: int, key: int) -> Figure:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from types import MappingProxyType
 from typing import Literal
 
 from ..packs import Pack
@@ -43,6 +44,10 @@ EVERYWHERE, IN_MASK = Everywhere(), InMask()
 About = int | Literal["scene", "house", "pass"]
 
 
+#: Where nothing is said beside what somebody said.
+NOTHING: Mapping[int, str] = MappingProxyType({})
+
+
 @dataclass(frozen=True)
 class Said:
     """A phrase. owner: whose it is, for people; about: the same, to be found again; weight: how much it counts; where."""
@@ -62,12 +67,14 @@ def said_of_scene(scene: SceneWords) -> tuple[list[Said], list[Said]]:
     return told, away + [Said("scene", "house", p, 1.0, EVERYWHERE) for p in phrases(scene.house_avoid)]
 
 
-def said_of_elements(sheet: Sheet) -> tuple[list[Said], list[Said]]:
-    """What is told of each element that is not held, and what is led away from where it stands."""
+def said_of_elements(sheet: Sheet, shown: Mapping[int, str] = NOTHING) -> tuple[list[Said], list[Said]]:
+    """What is told of each element that is not held, and what is led away from where it stands. shown: what is said of them beside, by
+    their keys."""
     told, away = [], []
     for e in sheet.elements:
         if not e.hold:
             told += [Said(e.name, e.key, p, e.weight * f, InElement(e.key)) for p, f in weighed_phrases(e.words, e.emphasis)]
+            told += [Said(e.name, e.key, p, e.weight, InElement(e.key)) for p in phrases(shown.get(e.key, ""))]
             away += [Said(e.name, e.key, p, 1.0, InElement(e.key)) for p in phrases(e.avoid)]
     return told, away
 

@@ -46,6 +46,7 @@ ROWS = (
     "sketches",
     "grounds",
     "places",
+    "weather",
     "seed",
     "steps",
     "guidance",
@@ -65,6 +66,7 @@ LABELS = {
     "sketches": "sketches",
     "grounds": "grounds",
     "places": "places",
+    "weather": "weather",
     "quick": "quick",
     "tile_overlap": "overlaps",
 }
@@ -301,6 +303,7 @@ class PassColumn(QWidget):
                 ("sketches", worded("sketches")),
                 ("grounds", worded("grounds")),
                 ("places", worded("places")),
+                ("weather", worded("weather")),
                 ("carry_detail", worded("fine detail")),
                 ("paper", worded("paper")),
             )
@@ -347,6 +350,8 @@ class PassColumn(QWidget):
             return bool(self.found.count())
         if name == "paper":
             return self._pack is not None and bool(self._pack.info.grains or self._pack.info.inks or self._pack.info.evens)
+        if name == "weather":
+            return self._pack is not None and bool(self._pack.info.falls)
         if name == "carry_detail":
             return self.document.sheet.has_picture
         return True

@@ -31,6 +31,7 @@ TICKED = {
     "sketches": "in pencil",
     "grounds": "drawn",
     "places": "given",
+    "weather": "laid over",
     "drawn": "what is new",
     "form": "only",
     "paper": "of the look",

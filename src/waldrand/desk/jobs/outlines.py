@@ -8,7 +8,7 @@ import numpy as np
 from scipy import ndimage
 
 from ...core.noise.noise import LARGEST_SEED
-from ...core.passes.fitting import figure_of, figures_for
+from ...core.passes.fitting import figure_of
 from ...core.values.element import Element
 from ...core.values.outline import Outline, same_shape
 from ...core.values.shaping import drawn, grown, inverted, joined, mirrored, painted, rotated, smoothed
@@ -33,13 +33,15 @@ class Outlines(Acting):
     def another_figure(self) -> None:
         """The chosen elements get other figures, each by the next seed of its own that brings one."""
         sheet, draft, pack, had = self.document.sheet, self.document.draft, self.view.pack, self.view.figures()
-        figures = None if pack is None else figures_for(draft.settings, pack)
 
         def other(e: Element) -> Element:
+            if pack is None:
+                return e
             first = draft.settings.seed if e.seed is None else e.seed
             seeds = range(first + 1, min(first + SEEDS_TRIED, LARGEST_SEED) + 1)
             tried = (replace(e, seed=seed) for seed in seeds)
-            return next((new for new in tried if not same_shape(figure_of(new, sheet, figures, draft.settings.seed), had[e.key])), e)
+            shapes = ((new, figure_of(new, sheet, draft.settings, pack, draft.settings.seed)) for new in tried)
+            return next((new for new, shape in shapes if not same_shape(shape, had[e.key])), e)
 
         others = {e.key: other(e) for e in self.chosen if e.key in had}
         if self.chosen and all(e is others.get(e.key, e) for e in self.chosen):

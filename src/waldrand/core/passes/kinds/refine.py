@@ -40,7 +40,7 @@ class Refine(Kind):
         "words",
         "avoid",
         "strength",
-        *(n for n in COMPUTED if n not in ("figures", "sketches", "ink", "detail")),
+        *(n for n in COMPUTED if n not in ("figures", "sketches", "ink", "detail", "weather")),
     )
     own: ClassVar[Mapping[str, Field]] = {
         "tile": Field(

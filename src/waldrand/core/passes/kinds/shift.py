@@ -35,7 +35,7 @@ class Shift(Kind):
         "avoid",
         "strength",
         "margin",
-        *(n for n in COMPUTED if n not in ("figures", "sketches", "ink")),
+        *(n for n in COMPUTED if n not in ("figures", "sketches", "ink", "weather")),
     )
     masked = True
     offered = False

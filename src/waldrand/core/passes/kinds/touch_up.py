@@ -38,7 +38,13 @@ class TouchUp(Kind):
     title = "Touch up"
     tip = "Find parts of the picture, faces, hands, windows or any thing, and paint each again from near by; the rest stays."
     begins = 0.45
-    uses: ClassVar[tuple[str, ...]] = ("words", "avoid", "strength", "margin", *(n for n in COMPUTED if n not in ("figures", "ink")))
+    uses: ClassVar[tuple[str, ...]] = (
+        "words",
+        "avoid",
+        "strength",
+        "margin",
+        *(n for n in COMPUTED if n not in ("figures", "ink", "weather")),
+    )
     masked = True
     finds = True
     own: ClassVar[Mapping[str, Field]] = {

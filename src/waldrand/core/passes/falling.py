@@ -1,0 +1,57 @@
+"""What falls before a stage's picture: what is painted again in a part of a picture has the flakes that the picture has."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ..packs import Pack
+from ..picture.resample import resize_mask
+from ..refused import Refused
+from ..values.fall import Whole
+from ..values.frame import Rect
+from ..values.layers import rect_from_json
+from ..values.sheet import Sheet
+from ..worded import worded
+from .fitting import ANEW
+from .history import passes_over_all
+from .stage import Stage
+from .telling import where_told
+
+#: Nothing is laid where the strength is so much lower than where the picture is painted anew.
+LESS = 0.2
+
+
+def fallen(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, strength: np.ndarray) -> tuple[np.ndarray, np.ndarray | None]:
+    """A picture (h, w, 3) float32 0..1 with what its words let fall before it where it is painted anew, and the lines round that, (h, w)
+    0..1, None where there are none. strength: of any size over the frame."""
+    size, rims = made.shape[:2], None
+    anew = resize_mask(np.clip((strength - ANEW + LESS) / LESS, 0, 1).astype(np.float32), *size)
+    for fall in pack.info.falls if anew.any() else ():
+        where = where_told(fall.said, stage, pack)
+        if not where.any() or any(where_told(word, stage, pack).any() for word in fall.but_in):
+            continue
+        amount = resize_mask(where, *size) * anew
+        spots, lines = fall.on(_whole(stage, sheet), stage.frame.rect, *size)
+        made, lines = fall.laid(made, spots, amount), amount * lines
+        rims = lines if rims is None else np.maximum(rims, lines)
+    return made, rims
+
+
+def _whole(stage: Stage, sheet: Sheet) -> Whole:
+    """The picture that something falls before: the one that the stage paints, or else the newest that a pass painted as a whole."""
+    if stage.whole is None:
+        for layer, recipe, seed in passes_over_all(sheet):
+            try:
+                was, side = rect_from_json(recipe.get("frame"), worded("The recipe's frame")), _side(Rect(0, 0, *recipe["sheet"]))
+            except (Refused, KeyError, TypeError):
+                continue
+            # It may have been moved and scaled since.
+            k = layer.bounds.width / max(1, was.width)
+            return Whole(seed, layer.bounds.x0 - k * was.x0, layer.bounds.y0 - k * was.y0, k * side)
+    return Whole(stage.seed if stage.whole is None else stage.whole, 0.0, 0.0, _side(sheet.rect))
+
+
+def _side(rect: Rect) -> float:
+    return math.sqrt(max(1, rect.area))
