@@ -20,7 +20,7 @@ from waldrand import cli
 from waldrand.core.packs import Figure
 from waldrand.core.passes.fitting import figure_in_mask, fitted_figures, mask_figure, with_figures
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.recipe import picture_recipe
+from waldrand.core.passes.recipe import picture_recipe, settings_from_json
 from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
@@ -448,3 +448,55 @@ def test_another_figure_comes_by_a_seed_of_its_own(shaping):
     strip(w, e.key).words.editingFinished.emit()
     w.outlines.another_figure()
     assert "another figure" in w.passes.status.text()
+
+
+# --- seen from near by
+
+
+def told_of(own: OnnxPack, words: str, box: tuple[float, float, float, float], settings: PassSettings | None = None) -> set[str]:
+    """The words that are told of one element on a sheet, whoever said them."""
+    sheet = Sheet(512, 512, elements=(Element(1, "a", Outline("box", box), words),), scene=SceneWords("sunset, lake"))
+    (stage,) = plan(sheet, Request("compose", settings or PassSettings()), own).stages
+    return {word for one in stage.told if one.about == 1 for word in one.phrase.split()}
+
+
+@pytest.mark.parametrize(
+    ("words", "box", "near"),
+    [
+        ("man", (30, 20, 480, 512), True),
+        ("woman, red coat", (100, 120, 420, 512), True),
+        # It stands before the lower edge; it is small; it is narrow, as who stands is.
+        ("man", (30, 20, 480, 500), False),
+        ("man", (100, 330, 300, 512), False),
+        ("man", (200, 20, 380, 512), False),
+        # Whose legs are said to be seen, and what has no such figures.
+        ("man, sitting", (30, 20, 480, 512), False),
+        ("girl, back view", (30, 20, 480, 512), False),
+        ("horse", (30, 20, 480, 512), False),
+    ],
+)
+def test_a_large_broad_place_at_the_lower_edge_is_a_portraits(own, words, box, near):
+    assert ("portrait" in told_of(own, words, box)) is near
+
+
+def test_what_a_portraits_figure_shows_is_told_once_and_not_against_what_is_said(own):
+    sides = [told_of(own, "man", (30, 20, 480, 512), PassSettings(seed=seed)) for seed in range(12)]
+    assert any({"side", "facing"} <= one for one in sides)
+    assert any({"front"} <= one for one in sides)
+    assert all({"side", "front"}.isdisjoint(one) or not {"side", "front"} <= one for one in sides)
+    assert "front" not in told_of(own, "man, side view, facing left", (30, 20, 480, 512))
+    assert "right" not in told_of(own, "man, side view, facing left", (30, 20, 480, 512))
+
+
+def test_older_recipes_know_no_places_of_portraits(own):
+    said = {"steps": 6, "figures": True, "sketches": True}
+    assert not settings_from_json(said).near_views
+    assert settings_from_json(said | {"near_views": True}).near_views
+    assert told_of(own, "man", (30, 20, 480, 512), settings_from_json(said)) == {"man"}
+
+
+def test_windows_and_curtains_have_figures_and_lit_windows_of_a_house_are_none(own):
+    for words in ("window", "blue curtains"):
+        assert {f.label for f in own.figures.named((words,))} == {words.split()[-1]}
+        assert all(f.hangs and f.lines is not None and f.lines.any() for f in own.figures.named((words,)))
+    assert {f.label for f in own.figures.named(("cottage", "lit windows"))} == {"cottage"}

@@ -35,7 +35,8 @@ class PackInfo:
     """What a pack says of itself. digest: sha256 over its description and its files; channels: of a latent; cell: pixels along a latent
     cell's side; rows: most phrases at a time; capabilities: of "regions", "inpaint", "lines", "depth", "looks", "guidance"; guided:
     the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
-    leads as before without being asked for (see guidance.leads); threads it computes on; quick: how quick passes are painted;
+    leads as before without being asked for (see guidance.leads); told: which share of the noise the network is told of where a
+    picture is painted anew; threads it computes on; quick: how quick passes are painted;
     add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks; inks: of its looks that are
     drawn in ink; evens: of those of even shapes; falls: what may fall before a picture; at_once: how many takes are made soonest side
     by side."""
@@ -59,6 +60,7 @@ class PackInfo:
     spacing: float = 2.0
     guided: tuple[float, float] = (0.0, 1.0)
     lead_kept: float = 0.0
+    told: float = 1.0
     threads: int = 2
     quick: Quick = field(default_factory=Quick)
     add_ons: tuple[str, ...] = ()

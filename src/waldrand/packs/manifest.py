@@ -199,6 +199,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         float(d["recommended"]["spacing"]),
         _guided(folder, d["recommended"].get("guided", [0.0, 1.0])),
         _lead_kept(folder, d["recommended"].get("lead_kept", 0.0)),
+        _told(folder, d["recommended"].get("told", 1.0)),
         threads,
         _quick(folder, d["recommended"].get("quick", {})),
         grains=tuple(_grain(folder, look, stated) for look, stated in d.get("paper", {}).items()),
@@ -220,6 +221,12 @@ def _guided(folder: Path, stated: list[Any]) -> tuple[float, float]:
 def _lead_kept(folder: Path, stated: float) -> float:
     if not 0 <= float(stated) <= 1:
         raise Refused(f"The pack in {folder} states a length for which guidance is kept that cannot be: {stated}.")
+    return float(stated)
+
+
+def _told(folder: Path, stated: float) -> float:
+    if not 0.5 <= float(stated) <= 1.5:
+        raise Refused(f"The pack in {folder} states a share of the noise to be told that cannot be: {stated}.")
     return float(stated)
 
 

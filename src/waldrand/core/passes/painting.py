@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from scipy import ndimage
@@ -206,7 +207,7 @@ class _Guided:
         self._hole = (way.s_cells > 0).astype(np.float32) if "inpaint" in pack.info.capabilities else np.ones(cells, np.float32)
         self._kept = way.z * (1 - self._hole)
         self._leads = stage.leads(way.levels, pack.info, way.guides.drawing is not None)
-        self._told_level = stage.told_level
+        self._told_level = partial(stage.told_level, pack.info)
         self._quick, self._ahead = stage.settings.quick, np.float32(pack.info.quick.ahead)
         self._before: np.ndarray | None = None
         self._asked = 0

@@ -142,6 +142,7 @@ class PassColumn(QWidget):
         self.nearer, self.figures, self.sides = rows["small_nearer"], rows["figures"], rows["sides"]
         self.sketches, self.quick, self.ink, self.paper = rows["sketches"], rows["quick"], rows["ink"], rows["paper"]
         self.grounds, self.places, self.drawn = rows["grounds"], rows["places"], rows["drawn"]
+        self.weather = rows["weather"]
         self.sentence = rows["sentence"]
         self.parts, self.found = rows["parts"], rows["left_out"]
 
