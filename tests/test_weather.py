@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import shutil
 from dataclasses import replace
 
@@ -12,7 +13,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from waldrand.core.passes.plan import plan
-from waldrand.core.passes.recipe import settings_from_json
+from waldrand.core.passes.recipe import picture_recipe, settings_from_json
+from waldrand.core.passes.repeat import repeat
 from waldrand.core.passes.request import Request
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
@@ -113,6 +115,7 @@ def test_a_part_that_is_painted_again_has_the_flakes_of_the_whole(icy):
     was, now = hail_in(sheet.flatten())[inside], hail_in(after.flatten())[inside]
     assert was.any()
     assert (was != now).mean() < 0.01
+    assert (repeat(json.loads(json.dumps(picture_recipe(after))), icy).pixels == after.flatten()).all()
 
 
 def test_what_is_added_beside_a_moved_picture_goes_on_with_its_flakes(icy):
