@@ -52,7 +52,7 @@ GROUNDS = (
     strip("town", 2, STANDS, at=0.01),
     strip("meadow", 3, BELOW, between=(0.2, 0.7)),
     strip("lake", 4, BELOW, between=(0.2, 0.7)),
-    strip("floor", 5, BELOW, between=(0.6, 0.8)),
+    strip("floor", 5, BELOW, between=(0.6, 0.8), over=True),
 )
 
 
@@ -98,6 +98,21 @@ def test_words_name_grounds_and_some_mean_them():
     assert its.label("green meadow") == "meadow"
     assert its.label("room") is None
     assert its.label("meadow by a lake") is None
+
+
+def test_what_lies_over_other_grounds_hides_them_and_what_stands_far_off_stays():
+    its = book()
+    assert [g.label for g in its.named(["meadow", "floor", "hills"])] == ["hills", "floor"]
+    assert [g.label for g in its.named(["lake", "room"])] == ["wall", "floor"]
+    assert horizon_of(its.named(["meadow", "floor"]), [], [], 1) is not None
+
+
+def test_in_our_own_model_a_table_stands_before_meadow_and_wall(own):
+    for words, seen in (("still life, sunset, lake", {"tabletop"}), ("still life, wall, tabletop", {"tabletop", "wall"})):
+        assert labels(stage_of(scene(words), own)) == seen
+    # The wall behind a table is bare; that of a room has its skirting.
+    assert [g.lines.any() for g in own.grounds.named(["wall", "tabletop"]) if g.label == "wall"] == [False]
+    assert all(g.lines.any() for g in own.grounds.named(["room"]))
 
 
 SHARES = st.floats(0, 1)
@@ -243,7 +258,7 @@ def test_the_shipped_grounds_are_all_known_and_fit(own):
     kinds = {g.label for g in grounds}
     assert kinds >= {"mountains", "town", "forest", "meadow", "street", "lake", "floor", "wall", "tabletop"}
     assert all(not own.read(label)[1] for label in (*kinds, *means))
-    assert all((g.lines > 127).any() and g.mask.any() for g in grounds)
+    assert all(((g.lines > 127).any() or g.needs == ("tabletop",)) and g.mask.any() for g in grounds)
     # Each in several forms, all different.
     assert all(len({g.lines.tobytes() for g in grounds if g.label == kind}) >= 6 for kind in kinds)
 

@@ -43,6 +43,9 @@ AIR, SCENES = 0xFFDCE6EC, 2000
 SKIES = frozenset({"starry night"})
 #: On which nothing casts a shadow: it is mirrored.
 WET = frozenset({"lake"})
+#: What hides other main grounds that are named with it; a wall behind a table is all but bare.
+OVER = frozenset({"floor", "tabletop"})
+BARE = {"wall": ("tabletop",)}
 #: All grounds, far to near, and what paints them.
 ORDER = ("starry night", "wall", "mountains", "hills", "town", "forest", *BETWEEN, "path", "river bank")
 PAINTINGS = (paint_outdoors, paint_outdoors, paint_room, paint_still_life)
@@ -81,12 +84,14 @@ class _Recorded(Canvas):
 @dataclass(frozen=True, eq=False)
 class Drawn:
     """A ground as a pack lists it. mask: (h, w) bool; lines: (2 h, 2 w) uint8; at: of what stands, how far its foot lies below the
-    horizon, in units; of what lies below, how far down from the horizon it begins, in shares of what is left."""
+    horizon, in units; of what lies below, how far down from the horizon it begins, in shares of what is left; needs: the labels of which
+    one has to be named as well."""
 
     label: str
     mask: np.ndarray
     lines: np.ndarray
     at: float
+    needs: tuple[str, ...]
 
 
 def _kept(rng: np.random.Generator, paint: Painting) -> tuple[list[tuple[str, Draw, np.ndarray]], float]:
@@ -113,7 +118,7 @@ def _top(mask: np.ndarray) -> float:
 
 
 def _alone(kind: str, draw: Draw, mask: np.ndarray, horizon: float) -> Drawn | None:
-    """One ground's strip; None where it is hardly there, or nothing in it is drawn."""
+    """One ground's strip; None where it is hardly there, or nothing in it is drawn, though something should be."""
     solid = mask > 0.5
     rows = np.flatnonzero(solid.any(1))
     per_unit, height = FINE * 32, mask.shape[0]
@@ -126,15 +131,18 @@ def _alone(kind: str, draw: Draw, mask: np.ndarray, horizon: float) -> Drawn | N
     # A line lies half beyond what it goes round.
     top, end = max(0, int(rows[0]) - RIM), int(rows[-1]) + 1
     there = _uncrowded(drawn_lines(canvas.pixels(), UNIT))[top * k : end * k]
+    needs = tuple(NEEDS.get(kind, ()))
     if there.max() < 0.5:
-        return None
+        if kind not in BARE:
+            return None
+        there, needs = np.zeros_like(there), BARE[kind]
     way = WAYS.get(kind, STANDS)
     if way == BELOW:
         there = _open_below(there)
     lines = np.asarray(Image.fromarray(np.round(255 * there).astype(np.uint8)).reduce(SHRUNK))
     left = height / per_unit - horizon
     at = {STANDS: end / per_unit - horizon, BELOW: (top / per_unit - horizon) / left, ABOVE: 0.0}[way]
-    return Drawn(kind, solid[top:end], lines, at)
+    return Drawn(kind, solid[top:end], lines, at, needs)
 
 
 def _uncrowded(lines: np.ndarray) -> np.ndarray:
@@ -156,15 +164,17 @@ def _open_below(lines: np.ndarray) -> np.ndarray:
 
 def draw_all(forms: int) -> list[Drawn]:
     """So many forms of every ground, those of what stands behind far to near."""
-    out, had = [], Counter[str]()
+    out, had = [], Counter[tuple[str, bool]]()
     for n in range(SCENES):
         kept, horizon = _kept(np.random.Generator(np.random.Philox(key=[n, 0x67726F75])), PAINTINGS[n % len(PAINTINGS)])
         for kind, draw, mask in kept:
-            one = _alone(kind, draw, mask, horizon) if kind in ORDER and had[kind] < forms else None
-            if one is not None:
-                had[kind] += 1
+            wanted = kind in ORDER and (had[kind, True] < forms or (kind in BARE and not had[kind, False]))
+            one = _alone(kind, draw, mask, horizon) if wanted else None
+            drawn = one is not None and bool(one.lines.any())
+            if one is not None and had[kind, drawn] < (forms if drawn else 1):
+                had[kind, drawn] += 1
                 out.append(one)
-        if all(had[kind] == forms for kind in ORDER):
+        if all(had[kind, True] == forms for kind in ORDER) and all(had[kind, False] for kind in BARE):
             break
     return sorted(out, key=lambda one: ORDER.index(one.label))
 
@@ -182,9 +192,10 @@ def write_grounds(config: Config, folder: Path) -> dict[str, str]:
             "height": one.mask.shape[0],
             "at": round(one.at, 4),
             "between": BETWEEN.get(one.label),
-            "needs": NEEDS.get(one.label, ()),
+            "needs": one.needs,
             "told": one.label not in SKIES,
             "wet": one.label in WET,
+            "over": one.label in OVER,
         }
         for one in drawn
     ]

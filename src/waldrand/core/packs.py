@@ -153,7 +153,8 @@ class Ground:
     side of a square picture; at: of what stands, how far its foot lies below the horizon, in such sides; of what lies below, how far
     down it begins, in shares of what is left; between: of a picture's main ground, between which shares of the height its upper edge may
     lie, None for others; needs: the labels of which one has to be named as well, none: any; told: whether its words are told
-    where it is drawn, or, of a sky, everywhere; wet: whether what stands in it casts no shadow on it."""
+    where it is drawn, or, of a sky, everywhere; wet: whether what stands in it casts no shadow on it; over: whether it hides another main
+    ground that is named too, as a table hides the meadow behind it."""
 
     label: str
     number: int
@@ -166,6 +167,7 @@ class Ground:
     needs: tuple[str, ...] = ()
     told: bool = True
     wet: bool = False
+    over: bool = False
 
 
 @dataclass(frozen=True)

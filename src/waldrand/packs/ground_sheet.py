@@ -40,8 +40,9 @@ def read_grounds(picture: Path, shapes: Path, listed: Path) -> tuple[tuple[Groun
             between = None if e["between"] is None else (float(e["between"][0]), float(e["between"][1]))
             number = numbers.setdefault(label, len(numbers))
             strip = lines[2 * top : 2 * (top + height)]
-            needs, told, wet = tuple(map(str, e["needs"])), bool(e["told"]), bool(e.get("wet", False))
-            out.append(Ground(label, number, way, strip, masks[rows], unit, float(e["at"]), between, needs, told, wet))
+            needs, told = tuple(map(str, e["needs"])), bool(e["told"])
+            wet, over = (bool(e.get(name, False)) for name in ("wet", "over"))
+            out.append(Ground(label, number, way, strip, masks[rows], unit, float(e["at"]), between, needs, told, wet, over))
             top += height
     except (KeyError, TypeError, IndexError, ValueError, UnidentifiedImageError, OSError) as error:
         raise Refused(f"The pack's grounds in {picture} and {listed.name} cannot be read: {error}") from error

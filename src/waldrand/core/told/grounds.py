@@ -39,8 +39,11 @@ class GroundBook:
             self._meant[tuple(read(word))] |= {label for label in its if label in labels}
 
     def named(self, scene: Sequence[str]) -> tuple[Ground, ...]:
-        """The drawings of all grounds that a scene's phrases name, far to near, each label's in all its forms."""
+        """The drawings of all grounds that a scene's phrases name, far to near, each label's in all its forms; without what one of them
+        hides."""
         said = {label for phrase in scene for ids in named(tuple(self._read(phrase)), self._meant) for label in self._meant[ids]}
+        if any(g.over for g in self._grounds if g.label in said):
+            said -= {g.label for g in self._grounds if g.between is not None and not g.over}
         return tuple(g for g in self._grounds if g.label in said and (not g.needs or said.intersection(g.needs)))
 
     def label(self, phrase: str) -> str | None:
