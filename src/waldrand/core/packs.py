@@ -35,11 +35,11 @@ class PackInfo:
     """What a pack says of itself. digest: sha256 over its description and its files; channels: of a latent; cell: pixels along a latent
     cell's side; rows: most phrases at a time; capabilities: of "regions", "inpaint", "lines", "depth", "looks", "guidance"; guided:
     the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
-    leads as before without being asked for (see guidance.leads); told: which share of the noise the network is told of where a
-    picture is painted anew; threads it computes on; quick: how quick passes are painted;
-    add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its looks; inks: of its looks that are
-    drawn in ink; evens: of those of even shapes; falls: what may fall before a picture; at_once: how many takes are made soonest side
-    by side."""
+    leads as before without being asked for (see guidance.leads); told: which share of the noise the network is told of where a picture
+    is painted anew; narrow: there guidance leads only by what is narrower than about so many cells, 0: by all; threads it computes on;
+    quick: how quick passes are painted; add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its
+    looks; inks: of its looks that are drawn in ink; evens: of those of even shapes; falls: what may fall before a picture; at_once: how
+    many takes are made soonest side by side."""
 
     name: str
     version: str
@@ -61,6 +61,7 @@ class PackInfo:
     guided: tuple[float, float] = (0.0, 1.0)
     lead_kept: float = 0.0
     told: float = 1.0
+    narrow: float = 0.0
     threads: int = 2
     quick: Quick = field(default_factory=Quick)
     add_ons: tuple[str, ...] = ()

@@ -208,6 +208,7 @@ class _Guided:
         self._kept = way.z * (1 - self._hole)
         self._leads = stage.leads(way.levels, pack.info, way.guides.drawing is not None)
         self._told_level = partial(stage.told_level, pack.info)
+        self._widest = pack.info.narrow if stage.anew else 0.0
         self._quick, self._ahead = stage.settings.quick, np.float32(pack.info.quick.ahead)
         self._before: np.ndarray | None = None
         self._asked = 0
@@ -229,7 +230,7 @@ class _Guided:
         each = self._behind(x, t, level, [*self._told, *(self._away if how == "asked" else ())], guides)
         answer, away = self._joined(each[: len(self._told)]), each[len(self._told) :]
         if how == "asked":
-            self._lead = answer - self._joined([away[i] for i in self._of_voice])
+            self._lead = _narrow(answer - self._joined([away[i] for i in self._of_voice]), self._widest)
         before, self._before = self._before, answer
         led = answer
         if how in ("asked", "kept"):
@@ -257,6 +258,12 @@ class _Guided:
         """Raises AssertionError where the sampler asked less often than was foreseen, so that guidance led at other levels."""
         if self._asked != len(self._leads):
             raise AssertionError(f"The sampler asked {self._asked} times; {len(self._leads)} were foreseen.")
+
+
+def _narrow(lead: np.ndarray, cells: float) -> np.ndarray:
+    """A lead (C, h, w) without what is broader than about so many cells, 0: all of it. What is broad in it makes colours too strong (as
+    Sadat et al., "Eliminating oversaturation and artifacts of high guidance scales", 2025, find of another part of it)."""
+    return lead - ndimage.gaussian_filter(lead, (0, cells, cells)) if cells else lead
 
 
 def _near(lines: np.ndarray, cells: tuple[int, ...]) -> np.ndarray:

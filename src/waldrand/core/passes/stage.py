@@ -128,13 +128,18 @@ class Stage:
         """Normal numbers of a shape (C, h, w) in cells."""
         return noise(self.seed, purpose, shape) if self.field is None else self.field(purpose, shape)
 
+    @property
+    def anew(self) -> bool:
+        """Whether it paints all that it paints anew, in full."""
+        return self.strongest >= ANEW and not self.settings.quick and self.hold is None
+
     def told_level(self, info: PackInfo, t: float, at: float) -> float:
         """The noise level that the network is told where the sample's is t, at a share of the steps, 0..1.
 
         Painting anew, its own errors are in a sample beside the noise that it learned with (Li et al., "Alleviating exposure bias in
         diffusion models through sampling with shifted time steps", 2024): told of less noise, it leaves more of what it has begun.
         """
-        if self.strongest >= ANEW and not self.settings.quick and self.hold is None:
+        if self.anew:
             return t * info.told
         return t * (1 - TEXTURE * self.texture) if TEXTURED[0] <= at <= TEXTURED[1] and t <= FINE else t
 
