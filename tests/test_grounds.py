@@ -16,6 +16,7 @@ from scipy import ndimage
 
 from waldrand import cli
 from waldrand.core.packs import ABOVE, BELOW, STANDS, Ground
+from waldrand.core.passes.lights import Lights, lights_in, without_lights
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import recipe_of, request_from_json
 from waldrand.core.passes.request import Request
@@ -24,8 +25,8 @@ from waldrand.core.passes.settings import PassSettings
 from waldrand.core.passes.shadows import shaded, shadow_under
 from waldrand.core.refused import Refused
 from waldrand.core.told.grounds import FOOT, LEAST_SKY, GroundBook, horizon_of, laid_out
-from waldrand.core.told.guides import sketched_lines
-from waldrand.core.told.said import InGround
+from waldrand.core.told.guides import Sketch, sketched_lines
+from waldrand.core.told.said import InElement, InGround
 from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import LINES, PictureLayer
@@ -423,3 +424,58 @@ def test_grounds_are_seen_in_pencil_before_anything_is_painted(app, own):
         # Who puts a ground somewhere by hand is told no other.
         assert window.document.sheet.elements[0].words == "lake"
         assert plan(window.document.sheet, window.document.draft.request(), own).stages[0].grounds == ()
+
+
+# --- what shines in skies
+
+
+def night() -> Sketch:
+    """A drawn sky with a cloud and three stars."""
+    lines = np.zeros((60, 120), np.uint8)
+    lines[40, 20:90] = lines[46, 20:90] = lines[40:47, 20] = lines[40:47, 90] = 255
+    for x, y in ((10, 10), (60, 20), (110, 50)):
+        lines[y - 1 : y + 2, x - 1 : x + 2] = 255
+        lines[y, x] = 0
+    return Sketch((0.0, 0.0, 240.0, 120.0), lines, np.full((30, 60), 255, np.uint8))
+
+
+def test_small_rings_in_a_sky_are_lights_and_large_ones_stay_drawn():
+    spots = lights_in(night())
+    assert sorted((round(x), round(y)) for x, y, _ in spots) == [(21, 21), (121, 41), (221, 101)]
+    assert all(1 <= r <= 4 for _, _, r in spots)
+    assert lights_in(without_lights(night())) == ()
+    assert without_lights(night()).lines[40, 20:90].all()
+
+
+@given(st.integers(-20, 100), st.integers(-20, 60), st.integers(30, 120), st.integers(30, 80))
+@settings(max_examples=25)
+def test_a_part_of_the_sky_has_the_lights_of_the_whole_and_only_they_change(x, y, w, h):
+    shining = Lights((255, 250, 220), lights_in(night()), (replace(night(), lines=np.full((30, 60), 255, np.uint8)),))
+    whole, part = Rect(-40, -40, 280, 200), Rect(x, y, x + w, y + h)
+    dark = np.zeros((240, 320, 3), np.float32)
+    over = shining.over(dark, whole, np.ones((240, 320), np.float32))
+    assert over.max() > 0.9
+    assert (over.max(-1) > 0).mean() < 0.01
+    here = shining.over(np.zeros((h, w, 3), np.float32), part, np.ones((h, w), np.float32))
+    assert np.abs(here - over[y + 40 : y + 40 + h, x + 40 : x + 40 + w]).max() < 1e-4
+    assert (shining.over(dark, whole, np.zeros((240, 320), np.float32)) == dark).all()
+
+
+def test_our_own_stars_shine_behind_things_and_hills_and_can_be_left_to_the_model(own):
+    owl = Element(1, "owl", Outline("box", (40, 20, 200, 250)), "owl")
+    sheet = scene("starry night, meadow, mountains", owl)
+    stage = stage_of(sheet, own)
+    (lights,) = stage.lights
+    assert lights.spots
+    size = sheet.rect, np.ones((256, 256), np.float32)
+    shines = lights.over(np.zeros((256, 256, 3), np.float32), *size).max(-1)
+    assert shines.max() > 0.5
+    form = rasterise(stage.shapes[InElement(1)], sheet.rect, 256, 256) > 0.9
+    assert shines[form].max() < 0.1
+    assert not shines[200:].any()
+    plain = stage_of(sheet, own, weather=False)
+    assert drawn(plain).sum() > drawn(stage).sum()
+    with_them, without = (
+        run_take(plan(sheet, Request("compose", PassSettings(quick=True, weather=on)), own), own, 0).pixels for on in (True, False)
+    )
+    assert (with_them.astype(int) - without).max() > 60

@@ -50,9 +50,8 @@ CELL = 16
 QUICK_STEPS = {"steps": 3, "ahead": 1.0, "guidance": 3.0, "guided": [0.0, 0.5]}
 #: What falls, and where it does not.
 FALLING = {name: {**fall, "but_in": ["room", "still life"]} for name, fall in FALLS.items()}
-#: Of how much noise the denoiser is told where a picture is painted anew, and how broad what guidance leads by may be, in cells.
-ANEW = {"told": 0.94, "narrow": 4.0}
-RECOMMENDED = {"steps": 20, "guidance": 3.0, "spacing": 2.0, "guided": [0.2, 0.85], "lead_kept": 0.08, **ANEW, "quick": QUICK_STEPS}
+#: How pictures are painted where nobody says otherwise (docs/pack-format.md).
+RECOMMENDED = {"steps": 20, "guidance": 3.0, "spacing": 2.0, "guided": [0.2, 0.85], "lead_kept": 0.08, "told": 0.95, "quick": QUICK_STEPS}
 Net = TypeVar("Net", bound=nn.Module)
 
 
@@ -499,15 +498,7 @@ def _manifest(
                 "best": [[CELL * w, CELL * h] for w, h in SHAPES],
             },
             "words": {"phrase_length": config["denoiser"]["phrase_length"], "rows": 32, "elements": 8, "avoid": True},
-            "recommended": {
-                "steps": 20,
-                "guidance": 3.0,
-                "spacing": 2.0,
-                "guided": [0.2, 0.85],
-                "lead_kept": 0.08,
-                **ANEW,
-                "quick": QUICK_STEPS,
-            },
+            "recommended": RECOMMENDED,
             "paper": PAPERS,
             "inked": INKS,
             "even": EVEN,

@@ -26,6 +26,7 @@ from .world.finish import lines as drawn_lines
 from .world.indoor import paint_room, paint_still_life
 from .world.outdoor import Painting, paint_outdoors
 from .world.pen import Pen
+from .world.sky import STARS
 from .world.words import GROUNDS
 
 #: Cells of a canvas, wider than any usual sheet; pixels of a unit; pieces of a cell, and how many pixels of a drawing are kept as one.
@@ -41,6 +42,8 @@ WAYS = {**dict.fromkeys((*BETWEEN, "path", "river bank"), BELOW), "wall": ABOVE,
 AIR, SCENES = 0xFFDCE6EC, 2000
 #: Skies that something is drawn in.
 SKIES = frozenset({"starry night"})
+#: The colour of what shines in them.
+LIGHTS = {"starry night": STARS}
 #: On which nothing casts a shadow: it is mirrored.
 WET = frozenset({"lake"})
 #: What hides other main grounds that are named with it; a wall behind a table is all but bare.
@@ -196,6 +199,7 @@ def write_grounds(config: Config, folder: Path) -> dict[str, str]:
             "told": one.label not in SKIES,
             "wet": one.label in WET,
             "over": one.label in OVER,
+            "light": LIGHTS.get(one.label),
         }
         for one in drawn
     ]

@@ -49,6 +49,10 @@ OFTEN = {
 }
 
 
+#: The colour of stars.
+STARS = (255, 250, 226)
+
+
 def paint_sky(rng: np.random.Generator, canvas: Canvas, name: str, horizon: float, colours: tuple[Colour, Colour, Colour]) -> None:
     """The air from the top to the horizon, with stars and torn clouds."""
     top, middle, bottom = colours
@@ -62,7 +66,7 @@ def paint_sky(rng: np.random.Generator, canvas: Canvas, name: str, horizon: floa
 
         def stars(p: Pen) -> None:
             for x, y, r in spots:
-                p.dot(x, y, r, (255, 250, 226), 0.95)
+                p.dot(x, y, r, STARS, 0.95)
 
         canvas.loose(stars)
     if name in ("storm", "rain", "cloudy day"):

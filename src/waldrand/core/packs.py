@@ -36,7 +36,7 @@ class PackInfo:
     cell's side; rows: most phrases at a time; capabilities: of "regions", "inpaint", "lines", "depth", "looks", "guidance"; guided:
     the least and the greatest noise level at which guidance leads (see Request.guided_at); lead_kept: over how much of a level it
     leads as before without being asked for (see guidance.leads); told: which share of the noise the network is told of where a picture
-    is painted anew; narrow: there guidance leads only by what is narrower than about so many cells, 0: by all; threads it computes on;
+    is painted anew; threads it computes on;
     quick: how quick passes are painted; add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its
     looks; inks: of its looks that are drawn in ink; evens: of those of even shapes; falls: what may fall before a picture; at_once: how
     many takes are made soonest side by side."""
@@ -61,7 +61,6 @@ class PackInfo:
     guided: tuple[float, float] = (0.0, 1.0)
     lead_kept: float = 0.0
     told: float = 1.0
-    narrow: float = 0.0
     threads: int = 2
     quick: Quick = field(default_factory=Quick)
     add_ons: tuple[str, ...] = ()
@@ -155,7 +154,8 @@ class Ground:
     down it begins, in shares of what is left; between: of a picture's main ground, between which shares of the height its upper edge may
     lie, None for others; needs: the labels of which one has to be named as well, none: any; told: whether its words are told
     where it is drawn, or, of a sky, everywhere; wet: whether what stands in it casts no shadow on it; over: whether it hides another main
-    ground that is named too, as a table hides the meadow behind it."""
+    ground that is named too, as a table hides the meadow behind it; light: of a sky, the colour (sRGB 0..255) of what is drawn in it, which
+    shines: stars; None: nothing does."""
 
     label: str
     number: int
@@ -169,6 +169,7 @@ class Ground:
     told: bool = True
     wet: bool = False
     over: bool = False
+    light: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True)

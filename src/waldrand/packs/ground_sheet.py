@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from PIL import Image, UnidentifiedImageError
@@ -42,11 +43,20 @@ def read_grounds(picture: Path, shapes: Path, listed: Path) -> tuple[tuple[Groun
             strip = lines[2 * top : 2 * (top + height)]
             needs, told = tuple(map(str, e["needs"])), bool(e["told"])
             wet, over = (bool(e.get(name, False)) for name in ("wet", "over"))
-            out.append(Ground(label, number, way, strip, masks[rows], unit, float(e["at"]), between, needs, told, wet, over))
+            light = None if e.get("light") is None else _colour(e["light"])
+            out.append(Ground(label, number, way, strip, masks[rows], unit, float(e["at"]), between, needs, told, wet, over, light))
             top += height
     except (KeyError, TypeError, IndexError, ValueError, UnidentifiedImageError, OSError) as error:
         raise Refused(f"The pack's grounds in {picture} and {listed.name} cannot be read: {error}") from error
     return tuple(out), means
+
+
+def _colour(stated: Any) -> tuple[float, float, float]:
+    """Raises ValueError when it is none."""
+    red, green, blue = (float(c) for c in stated)
+    if not all(0 <= c <= 255 for c in (red, green, blue)):
+        raise ValueError(f"{stated} is no colour")
+    return red, green, blue
 
 
 def _grey(path: Path) -> np.ndarray:

@@ -199,7 +199,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         float(d["recommended"]["spacing"]),
         _guided(folder, d["recommended"].get("guided", [0.0, 1.0])),
         _lead_kept(folder, d["recommended"].get("lead_kept", 0.0)),
-        *_anew(folder, d["recommended"]),
+        _told(folder, d["recommended"].get("told", 1.0)),
         threads,
         _quick(folder, d["recommended"].get("quick", {})),
         grains=tuple(_grain(folder, look, stated) for look, stated in d.get("paper", {}).items()),
@@ -224,11 +224,10 @@ def _lead_kept(folder: Path, stated: float) -> float:
     return float(stated)
 
 
-def _anew(folder: Path, stated: dict[str, Any]) -> tuple[float, float]:
-    told, narrow = float(stated.get("told", 1.0)), float(stated.get("narrow", 0.0))
-    if not (0.5 <= told <= 1.5 and 0 <= narrow <= 64):
-        raise Refused(f"The pack in {folder} states for what is painted anew what cannot be: {told}, {narrow}.")
-    return told, narrow
+def _told(folder: Path, stated: float) -> float:
+    if not 0.5 <= float(stated) <= 1.5:
+        raise Refused(f"The pack in {folder} states a share of the noise to be told that cannot be: {stated}.")
+    return float(stated)
 
 
 def _quick(folder: Path, stated: dict[str, Any]) -> Quick:

@@ -191,8 +191,9 @@ def extended_stage(
         finish=(lambda made, of, at: _joined_on(made, of, at, strength)) if draws else finished,
         shapes={InElement(key): shape for key, shape in shapes.items()},
         sketches=sketches_of(met, _drawing(settings), shapes),
-        grounds=behind.sketches,
+        grounds=(behind.unlit if settings.weather else behind).sketches,
         shadows=behind.shade,
+        lights=behind.lights,
         drawn=lines_going_on if draws and "lines" in info.capabilities else None,
         # Over nothing, an edge that fades would leave a gap.
         feather=min(KEPT_FEATHER, float(max(0, overlap - 1))),

@@ -1,4 +1,4 @@
-"""What falls before a stage's picture: what is painted again in a part of a picture has the flakes that the picture has."""
+"""What falls before a stage's picture, and shines in its sky: what is painted again in a part of a picture has the flakes that it has."""
 
 from __future__ import annotations
 
@@ -27,7 +27,7 @@ def fallen(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, strength: n
     """A picture (h, w, 3) float32 0..1 with what its words let fall before it where it is painted anew, and the lines round that, (h, w)
     0..1, None where there are none. strength: of any size over the frame."""
     size, rims = made.shape[:2], None
-    anew = resize_mask(np.clip((strength - ANEW + LESS) / LESS, 0, 1).astype(np.float32), *size)
+    anew = _anew(strength, *size)
     for fall in pack.info.falls if anew.any() else ():
         where = where_told(fall.said, stage, pack)
         if not where.any() or any(where_told(word, stage, pack).any() for word in fall.but_in):
@@ -37,6 +37,18 @@ def fallen(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, strength: n
         made, lines = fall.laid(made, spots, amount), amount * lines
         rims = lines if rims is None else np.maximum(rims, lines)
     return made, rims
+
+
+def lit(made: np.ndarray, stage: Stage, strength: np.ndarray) -> np.ndarray:
+    """A picture (h, w, 3) float32 0..1 with what shines in its sky where it is painted anew. strength: of any size over the frame."""
+    for lights in stage.lights:
+        made = lights.over(made, stage.frame.rect, _anew(strength, *made.shape[:2]))
+    return made
+
+
+def _anew(strength: np.ndarray, height: int, width: int) -> np.ndarray:
+    """Where a strength of any size paints anew, (height, width) float32 0..1."""
+    return resize_mask(np.clip((strength - ANEW + LESS) / LESS, 0, 1).astype(np.float32), height, width)
 
 
 def _whole(stage: Stage, sheet: Sheet) -> Whole:

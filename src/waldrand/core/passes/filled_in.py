@@ -122,7 +122,8 @@ def filled_in(stage: Stage, sheet: Sheet, request: Request, pack: Pack, seed: in
         else stage.start,
         finish=in_tone(stage, tuple(shapes.values())).finish,
         drawn=partial(lines_going_on, hole=hole),
-        grounds=behind.sketches,
+        grounds=(behind.unlit if settings.weather else behind).sketches,
+        lights=behind.lights,
         shadows=replace(behind, shadows=dark).shade if behind.strips else (),
     )
     return with_behind(filled, sheet, shapes)

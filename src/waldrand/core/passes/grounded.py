@@ -22,6 +22,7 @@ from ..values.outline import Outline, rasterise
 from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from .fitting import ANEW
+from .lights import Lights, lights_in, without_lights
 from .settings import PassSettings
 from .shadows import shadows_of
 
@@ -50,6 +51,23 @@ class Grounded:
     def shade(self) -> tuple[Sketch, ...]:
         """The shadows, and what covers them."""
         return (*self.shadows, *self.covers) if self.shadows else ()
+
+    @property
+    def lights(self) -> tuple[Lights, ...]:
+        """What shines in skies, and where it is seen between what is nearer."""
+        out = []
+        for i, (g, sketch) in enumerate(self.strips):
+            if g.light is not None:
+                sky = replace(sketch, lines=np.full_like(sketch.mask, 255), mask=np.full_like(sketch.mask, 255))
+                near = (replace(one, lines=np.zeros_like(one.lines)) for _, one in self.strips[i + 1 :])
+                out.append(Lights(g.light, lights_in(sketch), (sky, *near, *self.covers)))
+        return tuple(out)
+
+    @property
+    def unlit(self) -> Grounded:
+        """The same without what shines in skies: it is laid over what is painted, and told as lines it gets dark rims."""
+        strips = ((g, sketch if g.light is None else without_lights(sketch)) for g, sketch in self.strips)
+        return replace(self, strips=tuple(strips))
 
     def lines(self, sheet: Sheet, side: int) -> np.ndarray | None:
         """The grounds' lines, (h, w) float32 0..1 with so many pixels to the sheet's longer side; None where there are none."""

@@ -19,7 +19,7 @@ from ..picture.spread import spread
 from ..told.guides import OnFrame, drawn_lines, joined, look_rows, on_frame, sketched_lines
 from ..told.voices import Voice, to_rows
 from ..values.sheet import Sheet
-from .falling import fallen
+from .falling import fallen, lit
 from .fitting import ANEW
 from .shadows import shaded
 from .stage import Stage
@@ -77,7 +77,7 @@ def painted(stage: Stage, sheet: Sheet, pack: Pack, watch: Watch, size: tuple[in
         made = shaded(made, stage.shadows, frame.rect, anew)
     rims = None
     if stage.settings.weather:
-        made, rims = fallen(made, stage, sheet, pack, s_work)
+        made, rims = fallen(lit(made, stage, s_work), stage, sheet, pack, s_work)
     # What grounds and the picture itself draw is told, but not gone over.
     if stage.settings.ink and _draws(stage):
         lines = drawn_lines(sheet, frame.rect, stage.sketches, height, width)
@@ -208,7 +208,6 @@ class _Guided:
         self._kept = way.z * (1 - self._hole)
         self._leads = stage.leads(way.levels, pack.info, way.guides.drawing is not None)
         self._told_level = partial(stage.told_level, pack.info)
-        self._widest = pack.info.narrow if stage.anew else 0.0
         self._quick, self._ahead = stage.settings.quick, np.float32(pack.info.quick.ahead)
         self._before: np.ndarray | None = None
         self._asked = 0
@@ -230,7 +229,7 @@ class _Guided:
         each = self._behind(x, t, level, [*self._told, *(self._away if how == "asked" else ())], guides)
         answer, away = self._joined(each[: len(self._told)]), each[len(self._told) :]
         if how == "asked":
-            self._lead = _narrow(answer - self._joined([away[i] for i in self._of_voice]), self._widest)
+            self._lead = answer - self._joined([away[i] for i in self._of_voice])
         before, self._before = self._before, answer
         led = answer
         if how in ("asked", "kept"):
@@ -258,12 +257,6 @@ class _Guided:
         """Raises AssertionError where the sampler asked less often than was foreseen, so that guidance led at other levels."""
         if self._asked != len(self._leads):
             raise AssertionError(f"The sampler asked {self._asked} times; {len(self._leads)} were foreseen.")
-
-
-def _narrow(lead: np.ndarray, cells: float) -> np.ndarray:
-    """A lead (C, h, w) without what is broader than about so many cells, 0: all of it. What is broad in it makes colours too strong (as
-    Sadat et al., "Eliminating oversaturation and artifacts of high guidance scales", 2025, find of another part of it)."""
-    return lead - ndimage.gaussian_filter(lead, (0, cells, cells)) if cells else lead
 
 
 def _near(lines: np.ndarray, cells: tuple[int, ...]) -> np.ndarray:

@@ -31,7 +31,7 @@ class PassSettings:
     at high noise), or None for the pack's; figures: whether the shapes that things have are fitted into outlines that only say where
     (passes.fitting); near_views: whether a place that looks so gets one of a thing seen from near by; sketches: whether the drawings of
     these are told; grounds: whether those of what lies behind are; places: whether things that only words name get places of their own;
-    weather: whether what falls is laid before the picture; quick: the pack's fewest steps instead of `steps`, guided as it says;
+    weather: whether what falls, and stars, are laid over it; quick: the pack's fewest steps instead of `steps`, guided as it says;
     detail: how finely it is computed, in sides of the size that the pack does best.
 
     Raises:
@@ -187,10 +187,10 @@ class PassSettings:
     )
     weather: bool = flag(
         True,
-        label="flakes and drops",
-        tip="Lay flakes of snow or drops of rain before the picture where the scene's words say that they fall: other ones with every seed "
-        "of the whole, and the same when a part is painted again.",
-        option="lay flakes of snow and drops of rain before the picture where the words say so",
+        label="flakes, drops, stars",
+        tip="Lay flakes of snow or drops of rain before the picture where the scene's words say that they fall, and stars into a drawn "
+        "night: others with every seed of the whole, and the same when a part is painted again.",
+        option="lay flakes of snow, drops of rain and stars over the picture where the words say so",
     )
     quick: bool = flag(
         False,

@@ -22,6 +22,7 @@ from ..values.frame import WorkFrame
 from ..values.outline import Outline
 from ..values.sheet import Sheet
 from .fitting import ANEW
+from .lights import Lights
 from .settings import PassSettings
 
 #: What becomes of the sheet before a stage.
@@ -90,7 +91,8 @@ class Stage:
     stage's; edit: of the sheet before it; start: its picture; finish: of what was painted; blend: over how many sheet pixels inside its
     edge it is blended into what earlier stages of the pass painted; feather: over how many its edge fades on the sheet; shapes: the figures
     that it tells, on the sheet; shows: above 0 where it may show, None: where its strength is; sketches: drawings of things, far to near;
-    grounds: of what lies behind them all; shadows: laid over what is painted, and what covers them; drawn: one more sketch, nearest of all,
+    grounds: of what lies behind them all; shadows: laid over what is painted, and what covers them; lights: what shines in
+    their skies; drawn: one more sketch, nearest of all,
     that is made when it is painted; hold: how the picture's own noise is begun from and held on to, None: it begins from the seed's; field:
     its noise, where that is a part of a larger one; share: how much it counts in each row and in each column where stages lie over each
     other, 0..1: such stages know nothing of one another; texture: -1..1, above 0 the network is told of less noise than there is, and so
@@ -117,6 +119,7 @@ class Stage:
     sketches: tuple[Sketch, ...] = ()
     grounds: tuple[Sketch, ...] = ()
     shadows: tuple[Sketch, ...] = ()
+    lights: tuple[Lights, ...] = ()
     drawn: Callable[[Sheet, WorkFrame], Sketch] | None = None
     hold: Hold | None = None
     field: Noise | None = None
@@ -128,18 +131,13 @@ class Stage:
         """Normal numbers of a shape (C, h, w) in cells."""
         return noise(self.seed, purpose, shape) if self.field is None else self.field(purpose, shape)
 
-    @property
-    def anew(self) -> bool:
-        """Whether it paints all that it paints anew, in full."""
-        return self.strongest >= ANEW and not self.settings.quick and self.hold is None
-
     def told_level(self, info: PackInfo, t: float, at: float) -> float:
         """The noise level that the network is told where the sample's is t, at a share of the steps, 0..1.
 
         Painting anew, its own errors are in a sample beside the noise that it learned with (Li et al., "Alleviating exposure bias in
         diffusion models through sampling with shifted time steps", 2024): told of less noise, it leaves more of what it has begun.
         """
-        if self.anew:
+        if self.strongest >= ANEW and not self.settings.quick and self.hold is None:
             return t * info.told
         return t * (1 - TEXTURE * self.texture) if TEXTURED[0] <= at <= TEXTURED[1] and t <= FINE else t
 

@@ -135,8 +135,9 @@ def whole_stage(sheet: Sheet, request: Request, pack: Pack, seed: int) -> Stage:
         own_noise,
         shapes={InElement(key): shape for key, shape in shapes.items()},
         sketches=sketches_of(sheet, settings, shapes),
-        grounds=behind.sketches,
+        grounds=(behind.unlit if settings.weather else behind).sketches,
         shadows=behind.shade,
+        lights=behind.lights,
         whole=seed if painted_anew(sheet, settings, request.given_rect is not None) else None,
     )
 
