@@ -41,8 +41,8 @@ DRAWN = Field(
     option="draw what is new before it is painted: the picture's lines lead into it, its horizon and grounds go on",
 )
 #: How much of a picture beside a new part is looked at for its horizon, first and then more nearly, in shares of its width; and by how
-#: much, in shares of its height, they may differ.
-HALF, NEAR, ABOUT = 0.5, 0.15, 0.05
+#: much, in shares of its height, it may lie higher and lower there.
+HALF, NEAR, HIGHER, LOWER = 0.5, 0.15, 0.12, 0.05
 #: What stays of a large picture is told by at most so many cells to its longer side: more are not computed.
 FINEST = 1024
 #: A ground that no words name is meant where so much of a picture shows it, so surely in the mean: of 36 in drawn scenes 35 are seen so
@@ -152,9 +152,9 @@ def _horizon(width: int, height: int, layers: tuple[Layer, ...], seen: Rect, new
     beside = new.moved(-seen.x0, -seen.y0)
     found = horizon_in(*_beside((picture, ground, things), beside, HALF))
     if found is not None:
-        # Beside the join it may lie a little higher or lower; much lower it is the foot of what stands there.
+        # Beside the join it may lie higher, or a little lower; much lower it is the foot of what stands there.
         near = horizon_in(*_beside((picture, ground, things), beside, NEAR))
-        found = near if near is not None and abs(near - found) <= ABOUT * seen.height else found
+        found = near if near is not None and -HIGHER <= (near - found) / seen.height <= LOWER else found
     return None if found is None else seen.y0 + found
 
 

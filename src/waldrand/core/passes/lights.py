@@ -31,16 +31,20 @@ class Lights:
     def over(self, picture: np.ndarray, rect: Rect, amount: np.ndarray) -> np.ndarray:
         """A picture (h, w, 3) float32 0..1 of a part of the sheet with them; amount: (h, w) 0..1, how much of them there is."""
         h, w = picture.shape[:2]
+        sky = sketched_lines(self.sky, rect, h, w)
         shines, (ky, kx) = np.zeros((h, w), np.float32), (h / rect.height, w / rect.width)
         for x, y, r in self.spots:
             cx, cy, reach = (x - rect.x0) * kx, (y - rect.y0) * ky, r * ky + 1
             down, across = (slice(max(0, math.floor(c - reach)), max(0, math.ceil(c + reach))) for c in (cy, cx))
             at = shines[down, across]
+            if not at.size or sky[down, across].min() < 0.5:
+                # Half a star at the edge of what is new would tell where that is.
+                continue
             yy, xx = (start + 0.5 + np.arange(n) for start, n in zip((down.start - cy, across.start - cx), at.shape, strict=True))
             np.maximum(at, np.clip(0.5 + r * ky - np.hypot(yy[:, None], xx), 0, 1), out=at)
         if not shines.any():
             return picture
-        shines *= COVERS * amount * sketched_lines(self.sky, rect, h, w)
+        shines *= COVERS * amount
         return np.asarray(picture + shines[..., None] * (np.array(self.colour, np.float32) / 255 - picture), np.float32)
 
 
