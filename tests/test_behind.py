@@ -173,8 +173,8 @@ def test_only_the_form_of_what_is_put_in_changes_and_a_rim_round_it(own, painted
     every = (run_take(plan(sheet, whole, own), own, 2).laid_on(sheet, "fox").flatten() != was).any(-1)
     mask = sheet.mask.read() > 0
     assert changed.sum() < 0.8 * every.sum()
-    # The forecast says how much.
-    assert p.changed == pytest.approx(changed.sum() / SIDE**2, rel=0.1)
+    # The forecast says how much; where its rim fades, a pixel may come out as it was.
+    assert p.changed == pytest.approx(changed.sum() / SIDE**2, rel=0.2)
     assert plan(sheet, whole, own).changed == pytest.approx(mask.sum() / SIDE**2, rel=0.01)
     assert not (changed & ~mask).any()
 

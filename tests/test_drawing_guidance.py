@@ -182,3 +182,39 @@ def test_what_is_outside_its_range_is_refused(closed, much):
 
 def test_commands_and_layouts_know_it(files, capsys):  # noqa: F811
     commands_and_layouts_know(files, capsys, "drawing_guidance", "0", "1.5", "3")
+
+
+# --- what is told of the noise
+
+
+def levels_told(pack: Listening, request: Request, sheet: Sheet) -> list[float]:
+    pack.levels = []
+    run_take(plan(sheet, request, pack), pack, 0)
+    return pack.levels
+
+
+class Listening(ClosedFormPack):
+    """Remembers the noise levels that it is told."""
+
+    def __init__(self, told: float) -> None:
+        super().__init__()
+        self.info, self.levels = replace(self.info, told=told), list[float]()
+
+    def answer(self, x, kept, hole, level, asked, guides=None):
+        self.levels.append(level)
+        return super().answer(x, kept, hole, level, asked, guides)
+
+
+def test_where_all_is_painted_anew_the_network_is_told_of_less_noise_and_nowhere_else(painted):
+    plain, less = Listening(1.0), Listening(0.9)
+
+    def both(kind: str, **more) -> list[list[float]]:
+        sheet = painted if kind == "rework" else Sheet(256, 256, scene=painted.scene)
+        return [levels_told(pack, Request(kind, PassSettings(steps=6, **more)), sheet) for pack in (plain, less)]
+
+    for kind, more in (("compose", {}), ("rework", {"strength": 0.9})):
+        was, now = both(kind, **more)
+        assert now == pytest.approx([0.9 * t for t in was])
+    for kind, more in (("compose", {"quick": True}), ("rework", {"strength": 0.5})):
+        was, now = both(kind, **more)
+        assert now == was

@@ -158,6 +158,7 @@ def edit(folder: Path, old: str, new: str) -> None:
         (lambda p: edit(p, "0.85,", "1.85,"), "guidance"),
         (lambda p: edit(p, "0.85,", ""), "guidance"),
         (lambda p: edit(p, "lead_kept = 0.08", "lead_kept = 8.0"), "guidance is kept"),
+        (lambda p: edit(p, "told = 0.95", "told = 9.5"), "share of the noise"),
         (lambda p: edit(p, "steps = 3", "steps = 0"), "few steps"),
         (lambda p: edit(p, "    0.0,\n    0.5,", "    0.0,\n    1.5,"), "noise levels"),
         (lambda p: edit(p, "ahead = 1.0", "ahead = 2.5"), "few steps"),

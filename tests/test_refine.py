@@ -177,9 +177,10 @@ def test_the_pictures_own_lines_are_told_unless_they_are_not_wanted(closed):
 
 def test_texture_tells_the_model_of_less_noise_than_there_is(closed):
     stage = plan(ground(), asked(texture=0.5), closed).stages[0]
-    assert stage.told_level(0.2, 0.5) < 0.2
-    assert stage.told_level(0.2, 0.0) == stage.told_level(0.2, 1.0) == 0.2
-    assert stage.told_level(0.6, 0.5) == 0.6
+    info = replace(closed.info, told=0.9)
+    assert stage.told_level(info, 0.2, 0.5) < 0.2
+    assert stage.told_level(info, 0.2, 0.0) == stage.told_level(info, 0.2, 1.0) == 0.2
+    assert stage.told_level(info, 0.6, 0.5) == 0.6
     sheet = ground((RED, 60, 60, 200, 200))
     plain, more = (run_take(plan(sheet, asked(texture=x), closed), closed, 5) for x in (0.0, 1.0))
     assert (plain.pixels != more.pixels).any()
