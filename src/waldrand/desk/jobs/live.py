@@ -133,6 +133,7 @@ class Live(QObject):
         #: Seconds that a first sight may take.
         self.slowest = SLOWEST
         self._took: deque[float] = deque(maxlen=SLOW_ONES)
+        self._asked: State | None = None
         self._sign = LiveSign(view)
         self._painter = Painter(pack)
         self._painter.formed.connect(self._formed)
@@ -172,6 +173,7 @@ class Live(QObject):
     def clear(self) -> None:
         """What is shown goes, and what is on its way."""
         self._painter.give_up()
+        self._asked = None
         if self.showing:
             self._view.canvas.show_live(None, self._document.sheet.rect)
             self._sign.show_sign(False)
@@ -194,14 +196,20 @@ class Live(QObject):
             if self._tray.current is not None:
                 # What is seen is what is worked on.
                 self._tray.rest()
-            self._painter.ask(after.sheet, after.draft.request())
+            self._ask(after)
+
+    def _ask(self, state: State) -> None:
+        """What was typed and shown is not painted once more when it is said."""
+        if not (self.showing and self._asked is not None and not _asks_otherwise(self._asked, state)):
+            self._asked = state
+            self._painter.ask(state.sheet, state.draft.request())
 
     def _typing(self, state: State) -> None:
         plain = self._document.state
         self._changed(plain, state)
         if self.showing and not _asks_otherwise(plain, state):
             # What was typed is gone again.
-            self._painter.ask(plain.sheet, plain.draft.request())
+            self._ask(plain)
 
     def _formed(self, picture: np.ndarray, rect: Rect, seconds: float, rests: bool) -> None:
         if not self._painter.asked:
