@@ -9,7 +9,7 @@ import numpy as np
 from ..packs import Pack
 from ..picture.resample import resize_mask
 from ..refused import Refused
-from ..values.fall import Whole
+from ..values.fall import Fall, Whole
 from ..values.frame import Rect
 from ..values.layers import rect_from_json
 from ..values.sheet import Sheet
@@ -26,12 +26,14 @@ LESS = 0.2
 def fallen(made: np.ndarray, stage: Stage, sheet: Sheet, pack: Pack, strength: np.ndarray) -> tuple[np.ndarray, np.ndarray | None]:
     """A picture (h, w, 3) float32 0..1 with what its words let fall before it where it is painted anew, and the lines round that, (h, w)
     0..1, None where there are none. strength: of any size over the frame."""
+    falls = [(fall, where) for fall in pack.info.falls if (where := _where_falling(fall, stage, pack)) is not None]
+    if not falls:
+        return made, None
     size, rims = made.shape[:2], None
     anew = _anew(strength, *size)
-    for fall in pack.info.falls if anew.any() else ():
-        where = where_told(fall.said, stage, pack)
-        if not where.any() or any(where_told(word, stage, pack).any() for word in fall.but_in):
-            continue
+    if not anew.any():
+        return made, None
+    for fall, where in falls:
         amount = resize_mask(where, *size) * anew
         spots, lines = fall.on(_whole(stage, sheet), stage.frame.rect, *size)
         made, lines = fall.laid(made, spots, amount), amount * lines
@@ -44,6 +46,12 @@ def lit(made: np.ndarray, stage: Stage, strength: np.ndarray) -> np.ndarray:
     for lights in stage.lights:
         made = lights.over(made, stage.frame.rect, _anew(strength, *made.shape[:2]))
     return made
+
+
+def _where_falling(fall: Fall, stage: Stage, pack: Pack) -> np.ndarray | None:
+    """Where words let something fall, (h, w) 0..1 of any size; None: nowhere, or in a place where it does not."""
+    where = where_told(fall.said, stage, pack)
+    return None if not where.any() or any(where_told(word, stage, pack).any() for word in fall.but_in) else where
 
 
 def _anew(strength: np.ndarray, height: int, width: int) -> np.ndarray:

@@ -11,6 +11,7 @@ from scipy import ndimage
 
 from ..told.guides import Sketch, sketched_lines
 from ..values.frame import Rect
+from ..values.spots import Spot
 
 #: How much a light covers, and the greatest side of one, in pixels of its drawing: what is larger is a cloud.
 COVERS, LARGEST = 0.95, 9
@@ -34,14 +35,11 @@ class Lights:
         sky = sketched_lines(self.sky, rect, h, w)
         shines, (ky, kx) = np.zeros((h, w), np.float32), (h / rect.height, w / rect.width)
         for x, y, r in self.spots:
-            cx, cy, reach = (x - rect.x0) * kx, (y - rect.y0) * ky, r * ky + 1
-            down, across = (slice(max(0, math.floor(c - reach)), max(0, math.ceil(c + reach))) for c in (cy, cx))
-            at = shines[down, across]
-            if not at.size or sky[down, across].min() < 0.5:
-                # Half a star at the edge of what is new would tell where that is.
-                continue
-            yy, xx = (start + 0.5 + np.arange(n) for start, n in zip((down.start - cy, across.start - cx), at.shape, strict=True))
-            np.maximum(at, np.clip(0.5 + r * ky - np.hypot(yy[:, None], xx), 0, 1), out=at)
+            spot = Spot((x - rect.x0) * kx, (y - rect.y0) * ky, r * ky)
+            at = spot.seen(h, w)
+            # Half a star at the edge of what is new would tell where that is.
+            if shines[at].size and sky[at].min() >= 0.5:
+                np.maximum(shines[at], np.clip(0.5 - spot.outside(*at), 0, 1), out=shines[at])
         if not shines.any():
             return picture
         shines *= COVERS * amount

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from concurrent.futures import ThreadPoolExecutor
 from functools import lru_cache
 
 import numpy as np
@@ -13,6 +14,10 @@ from ..worded import worded
 
 #: Pixels of a picture that are taken into floating point at a time.
 SOURCE = 4_000_000
+#: Up to so many numbers, a picture is scaled at once; else in strips of at least so many, but in no more strips than that.
+FEW, STRIP, STRIPS = 500_000, 200_000, 32
+#: Strips that are scaled side by side.
+AT_ONCE = 4
 #: Numbers that are changed one by one before others are begun with.
 NEAR = 64_000
 
@@ -57,54 +62,75 @@ def _lanczos3(x: np.ndarray) -> np.ndarray:
     return np.where(np.abs(x) < 3, np.sinc(x) * np.sinc(x / 3), 0)
 
 
-@lru_cache(maxsize=128)
+@lru_cache(maxsize=512)
 def _weights(n: int, m: int, smooth: bool, part: tuple[int, int] | None = None) -> sparse.csr_matrix:
     """(m, n): row j mixes the n samples to output j; rows sum to 1. part: only the rows from one to another. Not to be written to."""
     rows_of = np.arange(*((0, m) if part is None else part))
     step = n / m
     wide = max(1.0, step)
-    reach = 3 * wide if smooth else 0.5 * wide + 0.5
     centre = (rows_of + 0.5) * step - 0.5
-    first = np.floor(centre - reach).astype(int)
-    taps = int(np.ceil(2 * reach)) + 2
-    at = first[:, None] + np.arange(taps)
     if smooth:
+        first, taps = np.floor(centre - 3 * wide), int(np.ceil(6 * wide)) + 2
+        at = first[:, None] + np.arange(taps)
         w = _lanczos3((at - centre[:, None]) / wide)
     else:
         low, high = centre - step / 2, centre + step / 2
-        w = np.clip(np.minimum(at + 0.5, high[:, None]) - np.maximum(at - 0.5, low[:, None]), 0, None)
+        # Sample i reaches from i - 0.5 to i + 0.5.
+        first, taps = np.floor(low + 0.5), int(np.ceil(step)) + 1
+        at = first[:, None] + np.arange(taps)
+        w = np.maximum(np.minimum(at + 0.5, high[:, None]) - np.maximum(at - 0.5, low[:, None]), 0)
     w = w / w.sum(1, keepdims=True)
-    starts = taps * np.arange(len(rows_of) + 1)
-    weights = sparse.csr_matrix((w.ravel().astype(np.float32), np.clip(at, 0, n - 1).ravel(), starts), shape=(len(rows_of), n))
-    weights.sum_duplicates()
-    return weights
+    columns, starts = np.clip(at, 0, n - 1).astype(np.int32), taps * np.arange(len(rows_of) + 1, dtype=np.int32)
+    return sparse.csr_matrix((w.ravel().astype(np.float32), columns.ravel(), starts), shape=(len(rows_of), n))
 
 
 def _resized(
     a: np.ndarray, out: np.ndarray, smooth: bool, before: Callable[[np.ndarray], np.ndarray], after: Callable[[np.ndarray], np.ndarray]
 ) -> np.ndarray:
-    """Fills (height, width, C') from (H, W, C), a few rows at a time, so that a large picture needs little memory beside itself.
+    """Fills (height, width, C') from (H, W, C), a strip at a time, so that a large picture needs little memory beside itself, and several
+    strips side by side.
     before: of source rows, makes them float32 to be mixed; after: of mixed rows, makes them what is wanted."""
     (h, w), (height, width) = a.shape[:2], out.shape[:2]
-    down = None if h == height else _weights(h, height, smooth)
     across = None if w == width else _weights(w, width, smooth)
-    step = max(1, round(SOURCE / (max(w, width) * max(1.0, h / height))))
-    for at in range(0, height, step):
+    most = max(a.size, out.size)
+    numbers = most if most <= FEW else min(SOURCE, max(STRIP, most // STRIPS))
+    step = max(1, round(numbers / (a.shape[2] * max(w, width) * max(1.0, h / height))))
+
+    def strip(at: int) -> None:
         part = slice(at, min(at + step, height))
         n = part.stop - part.start
-        if down is None:
+        if h == height:
             mixed = before(a[part])
-        elif n == height:
-            # To cut sparse weights costs more than to mix a small picture.
-            mixed = (down @ before(a).reshape(h, -1)).reshape(n, w, -1)
         else:
-            first, last = _reach(down[part])
-            rows = before(a[first:last])
-            mixed = (down[part][:, first:last] @ rows.reshape(last - first, -1)).reshape(n, w, -1)
+            first, weights = _cut(h, height, smooth, (part.start, part.stop))
+            rows = before(a[first : first + weights.shape[1]])
+            mixed = (weights @ rows.reshape(len(rows), -1)).reshape(n, w, -1)
         if across is not None:
             mixed = _turned((across @ _turned(mixed).reshape(w, -1)).reshape(width, n, -1))
         out[part] = after(mixed)
+
+    strips = range(0, height, step)
+    if len(strips) > 1:
+        list(_threads().map(strip, strips))
+    else:
+        strip(0)
     return out
+
+
+@lru_cache(maxsize=1)
+def _threads() -> ThreadPoolExecutor:
+    """For strips of a picture: NumPy and SciPy leave Python to others while they count."""
+    return ThreadPoolExecutor(AT_ONCE, "scaling")
+
+
+@lru_cache(maxsize=512)
+def _cut(n: int, m: int, smooth: bool, part: tuple[int, int]) -> tuple[int, sparse.csr_matrix]:
+    """The weights of some outputs, cut to the samples that they are mixed from, and the first of those."""
+    weights = _weights(n, m, smooth, part)
+    first, last = _reach(weights)
+    return first, sparse.csr_matrix(
+        (weights.data, weights.indices - np.int32(first), weights.indptr), shape=(weights.shape[0], last - first)
+    )
 
 
 def _turned(a: np.ndarray) -> np.ndarray:

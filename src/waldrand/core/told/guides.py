@@ -11,7 +11,7 @@ from scipy import ndimage
 
 from ..packs import ELEMENT, SCENE, Guides, Pack, PackInfo, Rows
 from ..picture.ink import ink, nearness
-from ..picture.resample import largest_in_cells, resize_mask, resize_picture
+from ..picture.resample import largest_in_cells, resize_grey_part, resize_mask, resize_picture
 from ..picture.spread import spread
 from ..values.frame import Rect, WorkFrame
 from ..values.layers import DEPTH, LINES, LOOK, Layer, meet
@@ -193,9 +193,7 @@ def sketched_lines(sketches: Sequence[Sketch], rect: Rect, height: int, width: i
     """Sketches far to near, (height, width) float32 0..1 of a rectangle of the sheet: near ones cover what lies behind them."""
     out = np.zeros((height, width), np.float32)
     for s in sketches:
-        kx, ky = width / rect.width, height / rect.height
-        x0, y0, x1, y1 = (s.box[0] - rect.x0) * kx, (s.box[1] - rect.y0) * ky, (s.box[2] - rect.x0) * kx, (s.box[3] - rect.y0) * ky
-        at = Rect(round(x0), round(y0), max(round(x1), round(x0) + 1), max(round(y1), round(y0) + 1))
+        at = _lies_at(s, rect, height, width)
         if not at.intersect(Rect(0, 0, width, height)).area:
             continue
         there, here = meet(at, Rect(0, 0, width, height))
@@ -212,7 +210,18 @@ def sketched_lines(sketches: Sequence[Sketch], rect: Rect, height: int, width: i
 
 def mask_on(sketch: Sketch, rect: Rect, height: int, width: int) -> np.ndarray:
     """What a sketch covers of a rectangle of the sheet, (height, width) float32 0..1."""
-    return sketched_lines([replace(sketch, lines=sketch.mask, weight=1.0)], rect, height, width)
+    out, at = np.zeros((height, width), np.float32), _lies_at(sketch, rect, height, width)
+    if at.intersect(Rect(0, 0, width, height)).area:
+        there, here = meet(at, Rect(0, 0, width, height))
+        out[there] = resize_grey_part(sketch.mask, at.height, at.width, *here)
+    return out
+
+
+def _lies_at(sketch: Sketch, rect: Rect, height: int, width: int) -> Rect:
+    """Which pixels a sketch covers of a rectangle of the sheet of that size, and beyond it; one at least."""
+    kx, ky = width / rect.width, height / rect.height
+    x0, y0, x1, y1 = (round((v - start) * k) for v, start, k in zip(sketch.box, 2 * (rect.x0, rect.y0), 2 * (kx, ky), strict=True))
+    return Rect(x0, y0, max(x1, x0 + 1), max(y1, y0 + 1))
 
 
 def look_rows(sheet: Sheet, frame: WorkFrame, pack: Pack) -> Rows | None:

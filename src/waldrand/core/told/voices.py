@@ -13,9 +13,10 @@ from ..packs import ELEMENT, NONE, SCENE, Pack, Rows
 from ..picture.resample import resize_mask
 from ..refused import Refused
 from ..values.element import Element
-from ..values.frame import WorkFrame
+from ..values.frame import Rect, WorkFrame
 from ..values.masks import feather_inside
 from ..values.outline import rasterise
+from ..values.shaping import rounded
 from ..worded import worded
 from .said import EVERYWHERE, Everywhere, InMask, Said, Where, together
 
@@ -59,10 +60,17 @@ def element_masks(elements: Sequence[Element], frame: WorkFrame) -> list[np.ndar
     into far ones."""
     masks: list[np.ndarray] = []
     free = np.ones((frame.height, frame.width), np.float32)
+    kx, ky = frame.width / frame.rect.width, frame.height / frame.rect.height
     for e in reversed(elements):
         m = feather_inside(rasterise(e.outline, frame.rect, frame.height, frame.width), e.feather * frame.scale)
-        masks.append(m * free)
-        free = free * (1 - m)
+        # Elsewhere it is 0, and most things are small.
+        (x0, y0, x1, y1), rect = e.outline.box, frame.rect
+        box = (x0 - rect.x0) * kx, (y0 - rect.y0) * ky, (x1 - rect.x0) * kx, (y1 - rect.y0) * ky
+        at = rounded(box, 1).intersect(Rect(0, 0, frame.width, frame.height)).slices
+        seen, unseen = m[at] * free[at], 1 - m[at]
+        free[at] *= unseen
+        m[at] = seen
+        masks.append(m)
     return masks[::-1]
 
 

@@ -11,6 +11,7 @@ import numpy as np
 
 from ..noise.noise import FALL
 from .frame import Rect
+from .spots import Spot
 
 #: Places for spots are drawn square by square; the middle one is so many squares from the first.
 MIDDLE = 1 << 15
@@ -51,18 +52,12 @@ class Fall:
         ky, kx = height / rect.height, width / rect.width
         line = LINE * whole.side * ky
         for x, y, thick, long in self._spots(whole, rect):
-            r = thick * ky + line + 1
-            x0, y0, dx, dy = (x - rect.x0) * kx, (y - rect.y0) * ky, self.aslant * long * kx, long * ky
-            across = slice(max(0, math.floor(min(x0, x0 + dx) - r)), max(0, math.ceil(max(x0, x0 + dx) + r)))
-            down = slice(max(0, math.floor(y0 - r)), max(0, math.ceil(y0 + dy + r)))
-            at = spots[down, across]
-            if not at.size:
-                continue
-            yy, xx = (start + 0.5 + np.arange(n) for start, n in zip((down.start - y0, across.start - x0), at.shape, strict=True))
-            along = np.clip((yy[:, None] * dy + xx * dx) / max(dx * dx + dy * dy, 1e-9), 0, 1)
-            off = np.hypot(yy[:, None] - along * dy, xx - along * dx) - thick * ky
-            np.maximum(at, np.clip(0.5 - off, 0, 1), out=at)
-            np.maximum(rims[down, across], np.clip(0.5 + line - np.abs(off), 0, 1), out=rims[down, across])
+            spot = Spot((x - rect.x0) * kx, (y - rect.y0) * ky, thick * ky, self.aslant * long * kx, long * ky)
+            at = spot.seen(height, width, line)
+            if spots[at].size:
+                off = spot.outside(*at)
+                np.maximum(spots[at], np.clip(0.5 - off, 0, 1), out=spots[at])
+                np.maximum(rims[at], np.clip(0.5 + line - np.abs(off), 0, 1), out=rims[at])
         return spots, rims
 
     def _spots(self, whole: Whole, rect: Rect) -> Iterator[tuple[float, float, float, float]]:
