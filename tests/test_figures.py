@@ -335,6 +335,9 @@ def test_the_command_line_leaves_figures_out_when_told(tmp_path, capsys):
         (lambda d: d["figures"][0].pop("needs"), "cannot be read"),
         (lambda d: d.update(figures=d["figures"] * 30), "fewer than"),
         (lambda d: d.update(figures=3), "cannot be read"),
+        (lambda d: d["figures"][3].update(below=1), "wears"),
+        (lambda d: d["figures"][3].update(below=-0.1), "wears"),
+        (lambda d: d["figures"][3].update(below="chin"), "wears"),
     ],
 )
 def test_damaged_figures_are_told(tmp_path, spoil, says):
@@ -500,3 +503,51 @@ def test_windows_and_curtains_have_figures_and_lit_windows_of_a_house_are_none(o
         assert {f.label for f in own.figures.named((words,))} == {words.split()[-1]}
         assert all(f.hangs and f.lines is not None and f.lines.any() for f in own.figures.named((words,)))
     assert {f.label for f in own.figures.named(("cottage", "lit windows"))} == {"cottage"}
+
+
+# --- clothes
+
+
+def lines_of(own, words: str, settings: PassSettings | None = None) -> dict[str, np.ndarray]:
+    """What is told of somebody in a high box: phrases, and where each counts."""
+    sheet = Sheet(
+        512, 512, elements=(Element(1, "anna", Outline("box", (180, 90, 330, 490)), words),), scene=SceneWords("clear day, meadow")
+    )
+    stage = plan(sheet, Request("compose", settings or PassSettings()), own).stages[0]
+    return {line.phrase: line.outline for line in stage.voices(own)[0].told if line.owner == "anna"}
+
+
+@pytest.mark.parametrize("seed", range(4))
+@pytest.mark.parametrize("words", ["girl, red dress", "red dress girl", "girl, standing, red dress", "girl, blonde hair, red dress"])
+def test_clothes_are_told_below_the_head_alone(own, words, seed):
+    """Else a red dress makes red hair."""
+    told = lines_of(own, words, PassSettings(seed=seed))
+    ((all_over, outline),) = lines_of(own, words, PassSettings(seed=seed, clothes_apart=False)).items()
+    (head,), (body,) = ([told[p] for p in told if ("dress" in p) is worn] for worn in (False, True))
+    (bare,) = (p for p in told if "dress" not in p)
+    assert set(bare.split()) == set(all_over.split()) - {"red", "dress"}
+    np.testing.assert_allclose(head + body, outline, atol=1e-6)
+    rows = np.arange(len(outline))
+    assert (rows @ head).sum() / head.sum() < (rows @ body).sum() / body.sum()
+    assert 0.05 * outline.sum() < head.sum() < 0.6 * outline.sum()
+
+
+@pytest.mark.parametrize("words", ["girl", "girl, blonde hair", "red fox", "white cottage, dress"])
+def test_whoever_says_no_clothes_of_a_person_is_told_as_ever(own, words):
+    told = lines_of(own, words)
+    assert told.keys() == lines_of(own, words, PassSettings(clothes_apart=False)).keys()
+    assert len(told) == 1
+
+
+def test_clothes_stay_with_their_wearers_when_a_model_reads_no_more(own):
+    boxes = [(20 + 60 * (i % 8), 40 + 120 * (i // 8), 70 + 60 * (i % 8), 150 + 120 * (i // 8)) for i in range(20)]
+    people = tuple(Element(i + 1, f"p{i}", Outline("box", box), "man, blue coat") for i, box in enumerate(boxes))
+    told = plan(Sheet(512, 512, elements=people), Request("compose", PassSettings()), own).stages[0].voices(own)[0].told
+    assert len(told) == len(people)
+    assert len(told) <= own.info.rows
+    assert {line.phrase for line in told} == {"man blue coat"}
+
+
+def test_older_recipes_tell_clothes_all_over():
+    assert not settings_from_json({"steps": 6, "figures": True}).clothes_apart
+    assert settings_from_json({"steps": 6, "clothes_apart": True}).clothes_apart

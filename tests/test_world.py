@@ -150,12 +150,19 @@ def test_figures_are_written_as_a_pack_lists_them(tmp_path, monkeypatch):
     monkeypatch.setattr("training.figures.PORTRAIT_TRAITS", {})
     stated = write_figures({"figures": {"looks": 24}}, tmp_path)
     figures = read_figures(tmp_path / stated["picture"], tmp_path / stated["list"])
-    assert {f.label for f in figures} == set(few)
+    assert {f.label for f in figures} == {*few, "window", "curtains"}
     assert len(json.loads((tmp_path / stated["list"]).read_text())["figures"]) == len(figures)
     drawn = draw_kind(few["fox"], 0, 24)
     assert [f.mask.shape for f in figures if f.label == "fox"] == [d.mask.shape for d in drawn]
     assert all(((f.mask > 0) == d.mask).all() for f, d in zip(figures, drawn, strict=False))
-    assert all(f.hangs == (f.label == "cloud") for f in figures)
+    assert all(f.hangs == (f.label != "fox") for f in figures)
+
+
+@pytest.mark.parametrize("name", ["woman", "man", "girl", "boy"])
+def test_people_are_clothed_below_their_heads_and_things_are_not(name):
+    assert all(0.15 < d.below < 0.6 for d in draw_kind(THINGS[name], 3, 8))
+    assert all(0.4 < d.below < 1 for d in draw_kind(THINGS[name], 3, 3, PORTRAIT_TRAITS[name]))
+    assert all(d.below == 0 for d in draw_kind(THINGS["fox"], 3, 2))
 
 
 def test_places_are_boxes_of_whole_things_that_are_large_enough():

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from PIL import Image
@@ -32,6 +33,8 @@ SIDE, COLUMNS, FINE = 96, 24, 4
 ALIKE = 0.95
 #: Kinds that several side by side fill a wide place with.
 ROWS = frozenset({"flowers", "reeds", "fence", "bush", "mushroom", "sunflower"})
+#: What people wear below their heads.
+WORN = ("dress", "coat", "shirt", "jacket")
 DAY = Light((1.0, 1.0, 1.0), 0.0)
 PICTURE, LIST, SKETCHES = "figures.png", "figures.json", "sketches.png"
 #: Grey-green, opaque; and steps of grey that sketches are kept in.
@@ -45,7 +48,8 @@ Draw = Callable[[Pen], None]
 
 @dataclass(frozen=True, eq=False)
 class Drawn:
-    """A figure as a pack lists it; mask: (h, w) bool, at most SIDE a side; lines: (2 h, 2 w) uint8, its drawing."""
+    """A figure as a pack lists it; mask: (h, w) bool, at most SIDE a side; lines: (2 h, 2 w) uint8, its drawing; below: from
+    which share of its height down it wears what it wears, 0: nowhere."""
 
     label: str
     traits: tuple[str, ...]
@@ -55,6 +59,7 @@ class Drawn:
     lines: np.ndarray
     hangs: bool
     rows: bool
+    below: float = 0.0
 
 
 def _true_of(said: Dressed, season: str) -> tuple[str, ...]:
@@ -89,6 +94,16 @@ def _shape(draw: Draw, name: str) -> tuple[np.ndarray, np.ndarray]:
     return shape[rows, columns], lines[2 * rows.start : 2 * rows.stop, 2 * columns.start : 2 * columns.stop]
 
 
+def _below_chin(draw: Draw, name: str) -> float:
+    """From which share of its height down somebody is clothed: below the face, or seen from behind, below the hair."""
+    canvas = Canvas((32, 32), 512, FINE, named=True)
+    canvas.layer(draw, name)
+    assert canvas.named is not None
+    rows, _ = _around(canvas.parts[0].mask > 0.5)
+    head, _ = _around(canvas.named.get("face", canvas.named["hair"]) > 0.5)
+    return round((head.stop - rows.start) / (rows.stop - rows.start), 3)
+
+
 def _around(solid: np.ndarray) -> tuple[slice, slice]:
     """The rows and columns that hold all that is solid (h, w)."""
     ys, xs = np.nonzero(solid)
@@ -110,15 +125,18 @@ def draw_kind(thing: Thing, number: int, looks: int, traits: Traits | None = Non
         rng = np.random.Generator(np.random.Philox(key=[number, 0x66696775 + i]))
         season = seasons[i % len(seasons)]
         said = dressed(rng, thing, DAY, season, traits=traits)
-        (mask, lines), true = _shape(_standing(thing, said, portrait), thing.name), _true_of(said, season)
+        draw = _standing(thing, said, portrait)
+        (mask, lines), true = _shape(draw, thing.name), _true_of(said, season)
         faces = thing.faces and said.look.traits.get("view", "") not in ("front view", "back view")
         # Who asks for a person wants to see the face.
         needs = tuple(t for t in true if t in (season, "portrait", "back view"))
         right, left = ((*true, f"facing {side}") if faces else true for side in ("right", "left"))
         if not any(d.traits == right and _alike(d.mask, mask) for d in out):
-            out.append(
-                Drawn(thing.name, right, left, needs, mask, lines, "sky" in thing.places or "wall" in thing.places, thing.name in ROWS)
+            hangs, below = (
+                "sky" in thing.places or "wall" in thing.places,
+                _below_chin(draw, thing.name) if thing in GROUPS["people"] else 0.0,
             )
+            out.append(Drawn(thing.name, right, left, needs, mask, lines, hangs, thing.name in ROWS, below))
     return out
 
 
@@ -153,7 +171,7 @@ def draw_all(looks: int) -> list[Drawn]:
     return out + [d for n, (name, traits) in enumerate(PORTRAIT_TRAITS.items()) for d in draw_kind(THINGS[name], 1000 + n, looks, traits)]
 
 
-def write_figures(config: Config, folder: Path) -> dict[str, str]:
+def write_figures(config: Config, folder: Path) -> dict[str, Any]:
     """Writes them into a folder; what a pack's manifest says of them."""
     drawn = draw_all(config["figures"]["looks"])
     sheet = np.zeros((-(-len(drawn) // COLUMNS) * SIDE, COLUMNS * SIDE), bool)
@@ -175,12 +193,13 @@ def write_figures(config: Config, folder: Path) -> dict[str, str]:
             "height": d.mask.shape[0],
             "hangs": d.hangs,
             "rows": d.rows,
+            **({"below": d.below} if d.below else {}),
         }
         for d in drawn
     ]
     lines = ",\n".join(json.dumps(one) for one in listed)
     (folder / LIST).write_text(f'{{"side": {SIDE}, "figures": [\n{lines}\n]}}\n')
-    return {"picture": PICTURE, "list": LIST, "sketches": SKETCHES}
+    return {"picture": PICTURE, "list": LIST, "sketches": SKETCHES, "worn": list(WORN)}
 
 
 def main() -> None:

@@ -22,7 +22,7 @@ def write_manifest(out: Path, d: dict[str, Any]) -> None:
     (out / "pack.toml").write_text(tomli_w.dumps(d | {"files": files}))
 
 
-def renew(doc: str | None, part: str, write: Callable[[Config, Path], dict[str, str]]) -> Path:
+def renew(doc: str | None, part: str, write: Callable[[Config, Path], dict[str, Any]]) -> Path:
     """Writes one part of a pack anew, as asked for on the command line; the pack's folder. doc: what --help says; write: writes the part
     into a folder, and returns what the manifest says of it."""
     parser = arguments(doc)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Protocol
 
 import numpy as np
@@ -38,7 +38,8 @@ class PackInfo:
     leads as before without being asked for (see guidance.leads); told: which share of the noise the network is told of where a picture
     is painted anew; threads it computes on;
     quick: how quick passes are painted; add_ons: what is merged into it, and by how much, as it is said; grains: of the papers of its
-    looks; inks: of its looks that are drawn in ink; evens: of those of even shapes; falls: what may fall before a picture; at_once: how
+    looks; inks: of its looks that are drawn in ink; evens: of those of even shapes; falls: what may fall before a picture; worn: the words
+    for what figures wear, below their heads; at_once: how
     many takes are made soonest side by side."""
 
     name: str
@@ -68,6 +69,7 @@ class PackInfo:
     inks: tuple[LookInk, ...] = ()
     evens: tuple[Even, ...] = ()
     falls: tuple[Fall, ...] = ()
+    worn: tuple[str, ...] = ()
     at_once: int = 1
 
 
@@ -120,7 +122,8 @@ class Figure:
     """The shape of a thing. label: the thing's words; traits: phrases of what else is true of it; mirrored: those that are true of its
     mirror image; needs: of the traits, those without whose being said it is not meant; mask: (h, w) uint8, cut to the figure, 255
     inside; hangs: whether it hangs in the middle of its place, or stands at its foot; rows: whether several side by side fill a wide
-    place; lines: (2 h, 2 w) uint8, its drawing, 255 where a line is, None where the pack has none."""
+    place; lines: (2 h, 2 w) uint8, its drawing, 255 where a line is, None where the pack has none; below: from which share of its height
+    down it wears what it wears, 0: it wears nothing, or all over."""
 
     label: str
     traits: frozenset[str]
@@ -130,6 +133,7 @@ class Figure:
     hangs: bool = False
     rows: bool = False
     lines: np.ndarray | None = None
+    below: float = 0.0
 
     @property
     def ratio(self) -> float:
@@ -139,7 +143,7 @@ class Figure:
     def flipped(self) -> Figure:
         """Its mirror image."""
         lines = None if self.lines is None else self.lines[:, ::-1]
-        return Figure(self.label, self.mirrored, self.traits, self.needs, self.mask[:, ::-1], self.hangs, self.rows, lines)
+        return replace(self, traits=self.mirrored, mirrored=self.traits, mask=self.mask[:, ::-1], lines=lines)
 
 
 #: Where a ground's drawing lies: it stands on the horizon, or fills what is below or above it.

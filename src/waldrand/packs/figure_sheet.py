@@ -39,7 +39,10 @@ def read_figures(picture: Path, listed: Path, drawings: Path | None = None) -> t
                 raise Refused(f"The pack's figure {i + 1} in {listed} cannot be: it is empty, or does not fit its place.")
             traits, mirrored, needs = (frozenset(map(str, e[k])) for k in ("traits", "mirrored", "needs"))
             lines = None if drawn is None else drawn[2 * y : 2 * (y + h), 2 * x : 2 * (x + w)]
-            out.append(Figure(str(e["label"]), traits, mirrored, needs, mask, bool(e["hangs"]), bool(e["rows"]), lines))
+            below = e.get("below", 0.0)
+            if not isinstance(below, int | float) or not 0 <= below < 1:
+                raise Refused(f"The pack's figure {i + 1} in {listed} wears what it wears from {below} of its height on; 0 to 1 can be.")
+            out.append(Figure(str(e["label"]), traits, mirrored, needs, mask, bool(e["hangs"]), bool(e["rows"]), lines, below))
     except (KeyError, TypeError, json.JSONDecodeError, UnicodeDecodeError, UnidentifiedImageError, OSError) as error:
         raise Refused(f"The pack's figures in {picture} and {listed.name} cannot be read: {error}") from error
     return tuple(out)

@@ -205,6 +205,7 @@ def _build(folder: Path, text: str, d: dict[str, Any], threads: int, here: bool)
         grains=tuple(_grain(folder, look, stated) for look, stated in d.get("paper", {}).items()),
         inks=tuple(_look_ink(folder, look, stated) for look, stated in d.get("inked", {}).items()),
         evens=tuple(_even(folder, look, stated) for look, stated in d.get("even", {}).items()),
+        worn=tuple(map(str, d["figures"].get("worn", []))) if figures else (),
         falls=tuple(_fall(folder, said, stated) for said, stated in d.get("falling", {}).items()),
     )
     finder = _finder(folder, d[FINDER]) if FINDER in d else None

@@ -12,6 +12,7 @@ from ..picture.ink import DRAWN_ON, INKED
 from ..told.figures import NEAR_BY, bent, chosen, fitted, seen_near
 from ..told.guides import Sketch, drawing_in
 from ..told.naming import said_of
+from ..told.voices import Area
 from ..values.element import Element, phrases
 from ..values.frame import Rect, WorkFrame
 from ..values.layers import LINES
@@ -150,6 +151,16 @@ def figure_in_mask(place: np.ndarray, shape: Outline | None) -> np.ndarray:
     """An inpaint's outline (h, w) 0..1, in cells, with its figure in its place, where it has one."""
     h, w = place.shape
     return place if shape is None else np.asarray(rasterise(shape, Rect(0, 0, w, h), h, w) * place, np.float32)
+
+
+def clothed(area: Area, shape: Outline | None, frame: WorkFrame) -> Area:
+    """An area, and which part of the figure in it wears what it wears. shape: the figure, if it has one."""
+    if area.outline is None or shape is None or not shape.below:
+        return area
+    h, w = area.outline.shape
+    _, y0, _, y1 = in_frame(shape, frame, (h, w)).box
+    lower = np.clip(np.arange(1, h + 1) - (y0 + shape.below * (y1 - y0)), 0, 1)
+    return replace(area, worn=np.asarray(area.outline * lower[:, None], np.float32))
 
 
 def in_frame(shape: Outline, frame: WorkFrame, cells: tuple[int, int]) -> Outline:

@@ -39,9 +39,9 @@ def pixels_hash(rgba: np.ndarray) -> str:
 
 def settings_from_json(d: Any) -> PassSettings:
     """Raises Refused when the values are no pass's settings."""
-    # Older recipes had no figures, or figures without drawings, none seen from near by, no drawn grounds, no weather and no paper;
-    # drawings did not lead.
-    missing = dict.fromkeys(("figures", "sketches", "grounds", "places", "near_views", "weather", "paper"), False)
+    # Older recipes had no figures, or figures without drawings, none seen from near by, and clothes were told all over; no drawn grounds,
+    # no weather and no paper; drawings did not lead.
+    missing = dict.fromkeys(("figures", "sketches", "grounds", "places", "near_views", "clothes_apart", "weather", "paper"), False)
     older = {**missing, "drawing_guidance": 0.0}
     return from_values(PassSettings, older | taken_table(d, "The settings of the recipe"), "the settings of the recipe")
 

@@ -29,9 +29,10 @@ class PassSettings:
     start picture stays where strength is low; ink: how strongly the lines of what is drawn go over what is painted; paper: whether the
     grain of a look's paper, and the ink of one that is drawn in ink, are laid over it; spacing of the noise levels (above 1: more of them
     at high noise), or None for the pack's; figures: whether the shapes that things have are fitted into outlines that only say where
-    (passes.fitting); near_views: whether a place that looks so gets one of a thing seen from near by; sketches: whether the drawings of
-    these are told; grounds: whether those of what lies behind are; places: whether things that only words name get places of their own;
-    weather: whether what falls, and stars, are laid over it; quick: the pack's fewest steps instead of `steps`, guided as it says;
+    (passes.fitting); near_views: whether a place that looks so gets one of a thing seen from near by; clothes_apart: whether clothes are
+    told only below a figure's head; sketches: whether the drawings of these are told; grounds: whether those of what lies behind are;
+    places: whether things that only words name get places of their own; weather: whether what falls, and stars, are laid over it;
+    quick: the pack's fewest steps instead of `steps`, guided as it says;
     detail: how finely it is computed, in sides of the size that the pack does best.
 
     Raises:
@@ -164,6 +165,7 @@ class PassSettings:
         option="fit the shapes of things into loose outlines",
     )
     near_views: bool = flag(True)
+    clothes_apart: bool = flag(True)
     sketches: bool = flag(
         True,
         label="pencil drawings",

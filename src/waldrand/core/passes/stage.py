@@ -21,7 +21,7 @@ from ..told.voices import Area, Cells, Method, Voice, asked_away, speakers, voic
 from ..values.frame import WorkFrame
 from ..values.outline import Outline
 from ..values.sheet import Sheet
-from .fitting import ANEW
+from .fitting import ANEW, clothed
 from .lights import Lights
 from .settings import PassSettings
 
@@ -168,7 +168,10 @@ class Stage:
     def voices(self, pack: Pack) -> list[Voice]:
         """What the network is asked at every step."""
         cells = self.cells(pack.info)
-        return voices(self.told, self.away, self.areas(cells), cells, pack, self.method)
+        areas = self.areas(cells)
+        if self.settings.clothes_apart:
+            areas = {where: clothed(area, self.shapes.get(where), self.frame) for where, area in areas.items()}
+        return voices(self.told, self.away, areas, cells, pack, self.method)
 
     def region(self) -> np.ndarray:
         """Where it may show, (h, w) uint8 at the sheet's size: 255 there."""

@@ -131,4 +131,4 @@ def fitted(figure: Figure, box: Box) -> Outline:
     left = (x0 + x1 - w) / 2
     top = (y0 + y1 - h) / 2 if figure.hangs else y1 - h
     lines = None if figure.lines is None else np.tile(figure.lines, n)
-    return Outline("mask", (left, top, left + w, top + h), mask=mask, lines=lines)
+    return Outline("mask", (left, top, left + w, top + h), mask=mask, lines=lines, below=figure.below)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -49,10 +49,12 @@ class Voice:
 
 @dataclass(frozen=True, eq=False)
 class Area:
-    """Where words count: outline (h, w) float32 0..1 in cells, None for everywhere; and how much against other places."""
+    """Where words count: outline (h, w) float32 0..1 in cells, None for everywhere; how much against other places; and which part of the
+    outline, (h, w) likewise, wears what is worn, None: it is not known."""
 
     outline: np.ndarray | None
     weight: float = 1.0
+    worn: np.ndarray | None = None
 
 
 def element_masks(elements: Sequence[Element], frame: WorkFrame) -> list[np.ndarray]:
@@ -108,7 +110,11 @@ def voices(
         def line(one: Said) -> Line:
             return Line(one.owner, one.phrase, one.weight, areas[one.where].outline if method == "steer" else None)
 
-        return [Voice(tuple(map(line, told)), tuple(map(line, away)))]
+        whole = tuple(map(line, told))
+        if method == "steer":
+            apart = tuple(part for one, all_of in zip(told, whole, strict=True) for part in _clothed(all_of, areas[one.where], pack))
+            whole = apart if len(apart) <= pack.info.rows else whole
+        return [Voice(whole, tuple(map(line, away)))]
     out = []
     for where in speakers(told, method):
         area = areas[where]
@@ -117,6 +123,28 @@ def voices(
         lines = [tuple(_blended(one, areas[one.where]) for one in said if one.where in (EVERYWHERE, where)) for said in (told, away)]
         out.append(Voice(lines[0], lines[1], np.asarray(share, np.float32)))
     return out
+
+
+def _clothed(line: Line, area: Area, pack: Pack) -> list[Line]:
+    """A line about somebody whose clothes are named, twice: about head and all without them, and about the clothed part with them. Told
+    over all of somebody, a red dress would make red hair."""
+    if area.worn is None or area.outline is None or (bare := without_worn(line.phrase, pack)) == line.phrase:
+        return [line]
+    worn = replace(line, outline=area.worn)
+    return [replace(line, phrase=bare, outline=np.maximum(0, area.outline - area.worn)), worn] if bare else [worn]
+
+
+def without_worn(phrase: str, pack: Pack) -> str:
+    """A phrase without the clothes in it, and their colours."""
+    worn, colours = ({tuple(pack.read(w)[0]) for w in words} for words in (pack.info.worn, pack.finder.colours if pack.finder else ()))
+    out: list[str] = []
+    for word in phrase.split():
+        ids = tuple(pack.read(word)[0])
+        if ids not in worn:
+            out.append(word)
+        elif out and tuple(pack.read(out[-1])[0]) in colours:
+            out.pop()
+    return " ".join(out)
 
 
 def _blended(one: Said, area: Area) -> Line:

@@ -25,7 +25,8 @@ FARTHEST = 1e7
 @dataclass(frozen=True, eq=False)
 class Outline:
     """box: x0, y0, x1, y1 in sheet pixels. points: a freehand outline's corners in shares of the box.
-    mask: a grey picture (H, W) uint8 stretched over the box; lines: of a figure, its drawing (H', W') uint8 stretched so, too.
+    mask: a grey picture (H, W) uint8 stretched over the box; lines: of a figure, its drawing (H', W') uint8 stretched so, too; below: of
+    a figure, from which share of its height down it wears what it wears, 0: nowhere.
 
     Raises:
         Refused: a box without area, or points or mask missing.
@@ -36,6 +37,7 @@ class Outline:
     points: tuple[tuple[float, float], ...] = ()
     mask: np.ndarray | None = None
     lines: np.ndarray | None = None
+    below: float = 0.0
 
     def __post_init__(self) -> None:
         x0, y0, x1, y1 = self.box
