@@ -20,6 +20,7 @@ from waldrand.core.passes.lights import Lights, lights_in, without_lights
 from waldrand.core.passes.plan import plan
 from waldrand.core.passes.recipe import recipe_of, request_from_json
 from waldrand.core.passes.request import Request
+from waldrand.core.passes.ripples import without_cut
 from waldrand.core.passes.run import run_take
 from waldrand.core.passes.settings import PassSettings
 from waldrand.core.passes.shadows import shaded, shadow_under
@@ -31,6 +32,7 @@ from waldrand.core.values.element import Element, SceneWords
 from waldrand.core.values.frame import Rect
 from waldrand.core.values.layers import LINES, PictureLayer
 from waldrand.core.values.outline import Outline, rasterise
+from waldrand.core.values.shaping import rounded
 from waldrand.core.values.sheet import Sheet
 from waldrand.packs.closed_form import ClosedFormPack
 from waldrand.packs.ground_sheet import read_grounds
@@ -479,3 +481,70 @@ def test_our_own_stars_shine_behind_things_and_hills_and_can_be_left_to_the_mode
         run_take(plan(sheet, Request("compose", PassSettings(quick=True, weather=on)), own), own, 0).pixels for on in (True, False)
     )
     assert (with_them.astype(int) - without).max() > 60
+
+
+# --- what things would cut
+
+
+def rippled() -> tuple[Ground, Sketch]:
+    """A lake whose upper edge is drawn, with ripples on the left, on the right and beyond the sheet, a post in it, and a long wave."""
+    lines = np.zeros((80, 160), np.uint8)
+    lines[2, 20:70] = lines[2, 90:140] = 255
+    for y, x0, x1 in ((20, 10, 60), (20, 100, 150), (50, 10, 60), (70, 5, 155)):
+        lines[y, x0:x1] = lines[y + 2, x0:x1] = lines[y : y + 3, x0] = lines[y : y + 3, x1 - 1] = 255
+    lines[26:48, 30] = 255
+    lake = Ground("lake", 4, BELOW, lines, np.full((40, 80), 255, np.uint8), 256)
+    mask = lake.mask.copy()
+    mask[:1] = 0
+    return lake, Sketch((0.0, 0.0, 320.0, 160.0), lines, mask)
+
+
+def cover(x0: float, y0: float, x1: float, y1: float) -> Sketch:
+    return Sketch((x0, y0, x1, y1), np.zeros((9, 9), np.uint8), np.full((9, 9), 255, np.uint8))
+
+
+def test_a_ripple_that_a_thing_would_cut_is_left_out_and_nothing_else():
+    was = rippled()
+    ((_, left),) = without_cut([was], [cover(100, 30, 130, 80)], Sheet(320, 160))
+    want = was[1].lines.copy()
+    want[20:23, 10:60] = 0
+    np.testing.assert_array_equal(left.lines, want)
+
+
+def test_what_is_high_or_long_or_the_edge_of_a_ground_stays_when_it_is_cut():
+    was = rippled()
+    for box in ((50, 60, 70, 80), (60, 130, 90, 160), (50, 0, 120, 8)):
+        ((_, left),) = without_cut([was], [cover(*box)], Sheet(320, 160))
+        np.testing.assert_array_equal(left.lines, was[1].lines)
+
+
+@given(st.lists(st.tuples(st.integers(-60, 330), st.integers(-60, 170), st.integers(8, 200), st.integers(8, 120)), max_size=4))
+def test_less_is_drawn_the_more_stands_there_and_a_thing_beyond_the_sheet_cuts_nothing(boxes):
+    was, sheet = rippled(), Sheet(320, 160)
+    covers = [cover(x, y, x + w, y + h) for x, y, w, h in boxes]
+    seen = was[1].lines
+    for n in range(len(covers) + 1):
+        ((_, now),) = without_cut([was], covers[:n], sheet)
+        assert ((now.lines == 0) | (now.lines == seen)).all()
+        if n and not rounded(covers[n - 1].box).intersect(sheet.rect).area:
+            np.testing.assert_array_equal(now.lines, seen)
+        seen = now.lines
+
+
+def test_of_our_own_lakes_ripples_some_are_left_out_where_boats_are(own):
+    boats = [Element(i + 1, f"boat {i}", Outline("box", (80 * i + 10, 130, 80 * i + 70, 200)), "sailing boat") for i in range(3)]
+    gone = 0
+    for seed in range(6):
+        empty, full = (stage_of(scene("lake, clear day", *those), own, seed) for those in ((), boats))
+        gone += any((a.lines != b.lines).any() for a, b in zip(empty.grounds, full.grounds, strict=False))
+    assert gone
+
+
+def test_nothing_but_what_shines_is_drawn_in_our_own_nights(own):
+    """Torn clouds were painted black."""
+    skies = [g for g in own.grounds.named(("starry night", "meadow")) if g.light is not None]
+    assert skies
+    for g in skies:
+        sky = Sketch((0.0, 0.0, 1.0, 1.0), g.lines, g.mask)
+        assert lights_in(sky)
+        assert not without_lights(sky).lines.any()

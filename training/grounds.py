@@ -16,6 +16,7 @@ from PIL import Image
 from scipy import ndimage
 
 from waldrand.core.packs import ABOVE, BELOW, STANDS
+from waldrand.core.passes.lights import LARGEST
 from waldrand.packs.ground_sheet import read_grounds
 
 from .config import Config
@@ -142,6 +143,8 @@ def _alone(kind: str, draw: Draw, mask: np.ndarray, horizon: float) -> Drawn | N
     way = WAYS.get(kind, STANDS)
     if way == BELOW:
         there = _open_below(there)
+    if kind in LIGHTS:
+        there = _only_small(there)
     lines = np.asarray(Image.fromarray(np.round(255 * there).astype(np.uint8)).reduce(SHRUNK))
     left = height / per_unit - horizon
     at = {STANDS: end / per_unit - horizon, BELOW: (top / per_unit - horizon) / left, ABOVE: 0.0}[way]
@@ -163,6 +166,14 @@ def _open_below(lines: np.ndarray) -> np.ndarray:
         if at[0].start > (1 - ALONG[0]) * lines.shape[0] and at[1].stop - at[1].start > ALONG[1] * lines.shape[1]
     ]
     return np.where(np.isin(pieces, banks), np.float32(0), lines)
+
+
+def _only_small(lines: np.ndarray) -> np.ndarray:
+    """A drawing of what shines, without torn clouds: they are painted black at night."""
+    pieces, _ = ndimage.label(lines > 0.05, np.ones((3, 3)))
+    most = (LARGEST - 1) * SHRUNK
+    small = [n for n, at in enumerate(ndimage.find_objects(pieces), 1) if max(s.stop - s.start for s in at) <= most]
+    return np.where(np.isin(pieces, small), lines, np.float32(0))
 
 
 def draw_all(forms: int) -> list[Drawn]:

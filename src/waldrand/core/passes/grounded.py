@@ -23,6 +23,7 @@ from ..values.shaping import rounded
 from ..values.sheet import Sheet
 from .fitting import ANEW
 from .lights import Lights, lights_in, without_lights
+from .ripples import without_cut
 from .settings import PassSettings
 from .shadows import shadows_of
 
@@ -140,7 +141,7 @@ def grounded(sheet: Sheet, settings: PassSettings, shapes: Mapping[int, Outline]
     on_sheet = (e for e in sheet.elements if rounded(e.outline.box).intersect(sheet.rect).area)
     covers = tuple(covering(shapes.get(e.key, e.outline), sheet) for e in on_sheet)
     strips = laid_out(named, horizon, sheet.width, sheet.height, seed, shore=_shore(sheet, shapes, named, pack))
-    return Grounded(strips, shadows_of(sheet, shapes, named, pack), covers)
+    return Grounded(without_cut(strips, covers, sheet), shadows_of(sheet, shapes, named, pack), covers)
 
 
 def _shore(sheet: Sheet, shapes: Mapping[int, Outline], named: Sequence[Ground], pack: Pack) -> float | None:
