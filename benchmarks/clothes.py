@@ -2,7 +2,7 @@
 
 Painted twice: as is usual, and with clothes told all over (`clothes_apart` off). A pixel has the colour that its own is nearest to, in
 OKLab, of those that the world paints with. Said: how much of the bodies (below the chin, down to where legs begin) and of the heads has the
-colour of the clothes, and of how many people more than three tenths of the one or the other has it.
+colour of the clothes, and of how many people more than three tenths of the body has it.
 `python benchmarks/clothes.py [--seeds N] [--save DIR] [--pack DIR]`
 """
 
@@ -76,9 +76,9 @@ def main() -> None:
             options.save.mkdir(parents=True, exist_ok=True)
             Image.fromarray(np.concatenate(both, 1)).save(options.save / f"{who}-{colour}-{seed}.png")
     for apart, shares in found.items():
-        (body, head), (bodies, heads) = np.mean(shares, 0), (np.array(shares) > SEEN).sum(0)
+        (body, head), bodies = np.mean(shares, 0), sum(of_body > SEEN for of_body, _ in shares)
         print(f"clothes told {'below the head' if apart else 'all over'}, of their colour: ", end="")
-        print(f"bodies {body:.3f}, {bodies} of {len(people)}; heads {head:.3f}, {heads} of {len(people)}")
+        print(f"bodies {body:.3f}, {bodies} of {len(people)}; heads {head:.3f}")
 
 
 if __name__ == "__main__":

@@ -100,6 +100,29 @@ def test_it_falls_where_words_say_so_and_nowhere_else(icy, closed):
     assert not inside[:, 140:].any()
 
 
+@pytest.mark.parametrize(
+    ("words", "more", "said"),
+    [("yellow", {}, True), ("green", {}, False), ("yellow, red", {}, False), ("yellow", {"weather": False}, False)],
+)
+def test_the_forecast_says_what_falls(icy, words, more, said):
+    p = plan(replace(YELLOW, scene=SceneWords(words)), Request("compose", PassSettings(**more)), icy)
+    assert ("Lays over what is painted: yellow." in p.sentences) is said
+
+
+@pytest.mark.parametrize(("strength", "said"), [(1.0, True), (0.3, False)])
+def test_the_forecast_says_it_where_a_picture_is_painted_anew(icy, strength, said):
+    sheet = composed(YELLOW, icy).laid_on(YELLOW, "whole")
+    p = plan(sheet, Request("rework", PassSettings(strength=strength)), icy)
+    assert ("Lays over what is painted: yellow." in p.sentences) is said
+
+
+def test_the_forecast_says_that_our_own_stars_shine(own):
+    nights = Sheet(256, 256, scene=SceneWords("starry night, meadow"))
+    for words, said in (("starry night, meadow", True), ("clear day, meadow", False)):
+        p = plan(replace(nights, scene=SceneWords(words)), Request("compose", PassSettings()), own)
+        assert ("Lays over what is painted: lights in the sky." in p.sentences) is said
+
+
 def test_another_seed_has_other_flakes_and_the_same_seed_the_same(icy):
     first, again, other = (hail_in(composed(YELLOW, icy, seed).pixels) for seed in (1, 1, 2))
     assert (first == again).all()

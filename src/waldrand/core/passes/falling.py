@@ -48,6 +48,16 @@ def lit(made: np.ndarray, stage: Stage, strength: np.ndarray) -> np.ndarray:
     return made
 
 
+def falls_told(stage: Stage, pack: Pack) -> list[str]:
+    """What a stage will have before its picture and in its sky, for people."""
+    if not stage.settings.weather or stage.strongest <= ANEW - LESS:
+        return []
+    out = [fall.said for fall in pack.info.falls if _where_falling(fall, stage, pack) is not None]
+    if any(lights.spots for lights in stage.lights):
+        out.append(worded("lights in the sky"))
+    return [worded("Lays over what is painted: {0}.", ", ".join(out))] if out else []
+
+
 def _where_falling(fall: Fall, stage: Stage, pack: Pack) -> np.ndarray | None:
     """Where words let something fall, (h, w) 0..1 of any size; None: nowhere, or in a place where it does not."""
     where = where_told(fall.said, stage, pack)

@@ -16,6 +16,7 @@ from ..values.outline import Outline, sketched
 from ..values.sheet import Sheet
 from ..worded import worded
 from .cautions import Caution, of_shape, of_strength, of_words
+from .falling import falls_told
 from .guided import guides_told, of_guides, settled_guides
 from .held_cautions import of_held
 from .kind import Kind
@@ -113,6 +114,7 @@ def plan(sheet: Sheet, request: Request, pack: Pack, speed: Speed | None = None)
         *kind.describe(sheet, request, stages, changed),
         _steps_told(request, steps),
         *kind.notes(sheet, request, stages),
+        *falls_told(first, pack),
         *_rounds_told(request),
         *guides_told(sheet, info),
     )
