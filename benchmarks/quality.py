@@ -12,6 +12,7 @@ Needs the training packages.
 from __future__ import annotations
 
 import argparse
+import itertools
 import sys
 from dataclasses import replace
 from pathlib import Path
@@ -57,13 +58,10 @@ def shrunk(pixels: np.ndarray, side: int) -> np.ndarray:
 
 
 def contact_sheet(pack: OnnxPack, path: Path) -> None:
-    """The 50 layouts of the placement benchmark, 14 prompts of words alone, and those given places, seed 0, in rows of eight; things
-    are painted from nearer."""
+    """The 50 layouts of the placement benchmark, and 14 prompts of words, which takes give places, seed 0, in rows of eight; things are
+    painted from nearer."""
     request = replace(COMPOSE, small_nearer=True)
-    by_words = replace(request, settings=PassSettings(places=False))
-    layouts, prompts = load_layouts()
-    asked = [*((x, request) for x in layouts), *((x, by_words) for x in prompts), *((x, request) for x in prompts)]
-    small = [shrunk(painted(x.sheet(), pack, 0, one), THUMB) for x, one in asked]
+    small = [shrunk(painted(x.sheet(), pack, 0, request), THUMB) for x in itertools.chain(*load_layouts())]
     small += [np.full_like(small[0], 255)] * (-len(small) % ACROSS)
     rows = [np.hstack(small[i : i + ACROSS]) for i in range(0, len(small), ACROSS)]
     path.parent.mkdir(parents=True, exist_ok=True)
