@@ -55,11 +55,14 @@ def main() -> None:
     window.show()
     window.painting.measure_speed()
 
-    def shoot(name: str, what: QWidget = window) -> None:
+    def settled() -> None:
         for _ in range(8):
             app.processEvents()
+
+    def shoot(name: str, what: QWidget = window) -> None:
+        settled()
         window.refresh_forecast()
-        app.processEvents()
+        settled()
         what.grab().save(str(OUT / f"{name}.png"))
 
     def until_done() -> None:

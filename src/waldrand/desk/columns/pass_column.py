@@ -157,8 +157,9 @@ class PassColumn(QWidget):
         layout.addWidget(self.fold)
         layout.addWidget(self.tile_changes)
         layout.addWidget(heading(worded("Forecast")))
-        layout.addWidget(self.forecast)
+        # What looks wrong is not to be scrolled to.
         layout.addWidget(self.warnings)
+        layout.addWidget(self.forecast)
         layout.addStretch(1)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(0, 0, 0, 0)
