@@ -132,10 +132,8 @@ def draw_kind(thing: Thing, number: int, looks: int, traits: Traits | None = Non
         needs = tuple(t for t in true if t in (season, "portrait", "back view"))
         right, left = ((*true, f"facing {side}") if faces else true for side in ("right", "left"))
         if not any(d.traits == right and _alike(d.mask, mask) for d in out):
-            hangs, below = (
-                "sky" in thing.places or "wall" in thing.places,
-                _below_chin(draw, thing.name) if thing in GROUPS["people"] else 0.0,
-            )
+            hangs = "sky" in thing.places or "wall" in thing.places
+            below = _below_chin(draw, thing.name) if thing in GROUPS["people"] else 0.0
             out.append(Drawn(thing.name, right, left, needs, mask, lines, hangs, thing.name in ROWS, below))
     return out
 

@@ -159,21 +159,22 @@ def _uncrowded(lines: np.ndarray) -> np.ndarray:
 
 def _open_below(lines: np.ndarray) -> np.ndarray:
     """A drawing without long lines that lie along its lower edge: they would be taken for a bank."""
-    pieces, _ = ndimage.label(lines > 0.05, np.ones((3, 3)))
-    banks = [
-        n
-        for n, at in enumerate(ndimage.find_objects(pieces), 1)
-        if at[0].start > (1 - ALONG[0]) * lines.shape[0] and at[1].stop - at[1].start > ALONG[1] * lines.shape[1]
-    ]
-    return np.where(np.isin(pieces, banks), np.float32(0), lines)
+    h, w = lines.shape
+    banks = _in_pieces(lines, lambda down, across: down.start > (1 - ALONG[0]) * h and across.stop - across.start > ALONG[1] * w)
+    return np.where(banks, np.float32(0), lines)
 
 
 def _only_small(lines: np.ndarray) -> np.ndarray:
     """A drawing of what shines, without torn clouds: they are painted black at night."""
-    pieces, _ = ndimage.label(lines > 0.05, np.ones((3, 3)))
     most = (LARGEST - 1) * SHRUNK
-    small = [n for n, at in enumerate(ndimage.find_objects(pieces), 1) if max(s.stop - s.start for s in at) <= most]
-    return np.where(np.isin(pieces, small), lines, np.float32(0))
+    small = _in_pieces(lines, lambda down, across: max(down.stop - down.start, across.stop - across.start) <= most)
+    return np.where(small, lines, np.float32(0))
+
+
+def _in_pieces(lines: np.ndarray, such: Callable[[slice, slice], bool]) -> np.ndarray:
+    """Where those pieces of a drawing lie that are such by their rows and columns, (h, w) bool."""
+    pieces, _ = ndimage.label(lines > 0.05, np.ones((3, 3)))
+    return np.isin(pieces, [n for n, at in enumerate(ndimage.find_objects(pieces), 1) if such(*at)])
 
 
 def draw_all(forms: int) -> list[Drawn]:

@@ -10,14 +10,13 @@ from scipy import ndimage
 
 from ..packs import Ground
 from ..told.guides import Sketch
+from ..values.outline import Box
 from ..values.sheet import Sheet
 
 #: What is at most so high and long, in shares of the sheet, and so many pixels of its mask from the edge of a ground, is such a piece.
 FLAT, LONG, EDGE = 0.06, 0.7, 2
 #: How finely it is looked for what is hidden, in points of the sheet's longer side.
 LOOKED_AT = 256
-
-Box = tuple[float, float, float, float]
 
 
 def without_cut(strips: Sequence[tuple[Ground, Sketch]], covers: Sequence[Sketch], sheet: Sheet) -> tuple[tuple[Ground, Sketch], ...]:
